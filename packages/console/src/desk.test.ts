@@ -309,12 +309,12 @@ describe('two tables', () => {
     const second = page.getByRole('region', { name: 'quays' });
     await second.getByRole('grid').waitFor();
     await second.locator('.eph-head-label', { hasText: 'Name' }).click();
-    await addressSays('beside', 'quays?sort=name');
+    await addressSays('second', 'quays?sort=name');
     expect(parameter('sort')).toBe('-fee');
     await page.reload();
     await until(() => second.getByTestId('sentence').innerText(), /by name/);
     await second.getByRole('button', { name: 'Close this table' }).click();
     await second.waitFor({ state: 'detached' });
-    expect(parameter('beside')).toBeNull();
+    expect(parameter('second')).toBeNull();
   });
 });

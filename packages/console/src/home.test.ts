@@ -68,3 +68,11 @@ it('counts small tables exactly', async () => {
   await open('/');
   await page.getByRole('link', { name: 'Basin 2 1,237 rows' }).waitFor();
 });
+
+it('is in English in a browser that names no language', async () => {
+  await page.addInitScript(() => Object.defineProperty(navigator, 'language', { get: () => 'C' }));
+  await open('/');
+  await page.getByRole('link', { name: 'Basin 2 1,237 rows' }).waitFor();
+  await page.goto(`${service.url}/tables/basin_2`);
+  await page.getByRole('gridcell').first().waitFor();
+});

@@ -10,18 +10,14 @@ const mostTables = 60;
 /** Counts that run at the same time. */
 const parallel = 4;
 
-/** Exact numbers of rows by table, read once per table while the page is open. */
-const counted = new Map<string, number>();
-
 /** The exact numbers of rows of small tables, as far as they are known; counted after the list is shown. */
 export function useExactCounts(tables: readonly TableSummary[]): ReadonlyMap<string, number> {
-  const [counts, setCounts] = useState<ReadonlyMap<string, number>>(counted);
+  const [counts, setCounts] = useState<ReadonlyMap<string, number>>(new Map());
   useEffect(() => {
     const leaving = new AbortController();
     const waiting = tables
       .filter(({ estimatedRows }) => estimatedRows !== null && estimatedRows <= mostRows)
-      .slice(0, mostTables)
-      .filter(({ name }) => !counted.has(name));
+      .slice(0, mostTables);
     const countNext = async (): Promise<void> => {
       for (let next = waiting.shift(); next !== undefined; next = waiting.shift()) {
         const { name } = next;
@@ -33,8 +29,7 @@ export function useExactCounts(tables: readonly TableSummary[]): ReadonlyMap<str
         );
         if (leaving.signal.aborted) return;
         if (count === undefined) continue;
-        counted.set(name, count);
-        setCounts(new Map(counted));
+        setCounts((known) => new Map(known).set(name, count));
       }
     };
     for (let count = 0; count < parallel; count += 1) void countNext();

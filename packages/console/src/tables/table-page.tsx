@@ -68,7 +68,7 @@ interface TablePageProps {
 export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   const address = useAddressView();
   const [savedView, setSavedView] = useAddressText('view');
-  const [secondTable, setSecondTable] = useAddressText('beside');
+  const [secondTable, setSecondTable] = useAddressText('second');
   // Where the address says nothing of it, a table opens with a saved view.
   const [{ id, wanted }] = useState(() => ({
     id: savedView,

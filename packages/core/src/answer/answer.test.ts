@@ -169,3 +169,41 @@ describe('the links around a window', () => {
     expect(linksAround({ ...cut, cut: false }, none).next).toBeUndefined();
   });
 });
+
+describe('the total of a window', () => {
+  /** The window of an executor that finds so many rows, and knows a total of 100. */
+  const windowOf = async (
+    parameters: Partial<Record<QueryParameter, string>>,
+    found: Partial<Awaited<ReturnType<typeof executor.rows>>>,
+  ): Promise<unknown> => {
+    const query = request(parameters);
+    const own = await executor.rows(query);
+    const known = { ...own, next: null, total: { rows: 100, kind: 'exact' as const }, ...found };
+    const { window } = await answerRows(
+      query,
+      Object.assign(new MemoryExecutor(rows), { rows: () => Promise.resolve(known) }),
+    );
+    return [window.total, window.totalKind];
+  };
+
+  it('is exact at the end, by the end itself', async () => {
+    expect(await windowOf({ offset: '40', total: 'estimate' }, { count: 2 })).toEqual([
+      42,
+      'exact',
+    ]);
+    expect(await windowOf({}, { count: 0 })).toEqual([0, 'exact']);
+  });
+
+  it('is no exact number where an empty window contradicts it', async () => {
+    expect(await windowOf({ offset: '50' }, { count: 0 })).toEqual([100, 'estimate']);
+    expect(await windowOf({ offset: '100' }, { count: 0 })).toEqual([100, 'exact']);
+  });
+
+  it('is what was counted where the window shows nothing of it', async () => {
+    const counted = [100, 'exact'];
+    expect(await windowOf({ offset: '40' }, { count: 2, at: 1_000 })).toEqual(counted);
+    expect(await windowOf({}, { count: 0, nextToRow: true })).toEqual(counted);
+    expect(await windowOf({ offset: '40' }, { count: 2, cut: true })).toEqual(counted);
+    expect(await windowOf({ offset: '40' }, { count: 2, next: 'more' })).toEqual(counted);
+  });
+});

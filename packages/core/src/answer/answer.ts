@@ -17,7 +17,7 @@ import {
 } from '../expression/index.ts';
 import type { Query } from '../query/index.ts';
 import type { ResultColumn, TableDescription } from '../schema/index.ts';
-import type { Executor, FoundLines, FoundRows, FoundTotal } from './executor.ts';
+import type { Executor, FoundLines, FoundRows } from './executor.ts';
 import { JsonText } from './json-text.ts';
 import { linksAround } from './links.ts';
 import { measured } from './measured.ts';
@@ -38,7 +38,7 @@ export async function answerRows(query: CheckedQuery, executor: Executor): Promi
   const { table, columns, offset, limit, capped } = query;
   const found = await executor.rows(query);
   const { rows, count, cuts, cut, nextToRow, next, previous, scanned } = found;
-  const total = endOf(query, found) ?? plausible(query, found);
+  const total = totalOf(query, found);
   const counted: Omit<Window, 'links'> = {
     offset: nextToRow ? null : offset,
     limit,
@@ -63,19 +63,24 @@ export async function answerRows(query: CheckedQuery, executor: Executor): Promi
   };
 }
 
-/** The number of rows as the last window shows it; undefined where it does not, or where nobody wants to know. */
-function endOf({ table, offset, total }: CheckedQuery, found: FoundRows): FoundTotal | undefined {
-  const { count, cut, nextToRow, next, scanned } = found;
-  // Without a key no window has a cursor, and an empty one may lie anywhere behind the end.
-  const isLast = next === null && table.key.length > 0 && (count > 0 || offset === 0);
-  if (!isLast || total === 'none' || nextToRow || cut || scanned !== undefined) return undefined;
-  return { rows: offset + count, kind: 'exact' };
-}
-
-/** The total of a window; one that an empty window contradicts is out of date, and no exact number. */
-function plausible({ offset }: CheckedQuery, { count, next, total }: FoundRows): typeof total {
-  const isContradicted = count === 0 && next === null && total !== undefined && total.rows > offset;
-  return isContradicted && total.kind === 'exact' ? { ...total, kind: 'estimate' } : total;
+/**
+ * The number of rows, as far as the window itself shows it: the last window has the exact number, and a number that an
+ * empty window contradicts is out of date. Windows next to a row, cut or older ones show nothing of it.
+ */
+function totalOf(
+  { table, offset, total: wanted }: CheckedQuery,
+  found: FoundRows,
+): FoundRows['total'] {
+  const { count, cut, nextToRow, next, scanned, total, at } = found;
+  const isEnd = next === null && !nextToRow && !cut && scanned === undefined;
+  if (!isEnd || wanted === 'none') return total;
+  const isPast = count === 0 && offset > 0;
+  // Without a key no window has a cursor, so that any may be the last.
+  if (!isPast && table.key.length > 0 && at === undefined) {
+    return { rows: offset + count, kind: 'exact' };
+  }
+  const isContradicted = isPast && total !== undefined && total.rows > offset;
+  return isContradicted ? { ...total, kind: 'estimate' } : total;
 }
 
 /** One row by its key; undefined where there is none. */

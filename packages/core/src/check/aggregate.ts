@@ -3,6 +3,7 @@ import { calculate, decimal, printDecimal, trimmed } from '../decimal/index.ts';
 import { nearest, problem, type Problem } from '../problem/index.ts';
 import type { Term } from '../query/index.ts';
 import {
+  aggregateArguments,
   aggregateNames,
   aggregatesOf,
   encodingOf,
@@ -25,19 +26,6 @@ const numeric: ColumnType = { kind: 'numeric' };
 /** Those that give one of the values. */
 const oneOfThem: ReadonlySet<AggregateName> = new Set(['min', 'max', 'percentile']);
 
-/** How many arguments an aggregate takes, at least and at most. */
-const argumentCounts: Readonly<Record<AggregateName, readonly [number, number]>> = {
-  count: [0, 1],
-  distinct: [1, 1],
-  sum: [1, 1],
-  avg: [1, 1],
-  min: [1, 1],
-  max: [1, 1],
-  median: [1, 1],
-  percentile: [2, 2],
-  share: [0, 1],
-};
-
 /**
  * `sum(toll)`, `percentile(toll, 90)`, `count()`, and the same of some rows only, with a condition
  * behind the rest, `sum(toll, status = 'passed')`: an aggregate, or undefined with a problem.
@@ -56,7 +44,7 @@ export function checkAggregate(
   }
   const { span } = expression;
   const condition = expression.args.at(-1);
-  const [least, most] = argumentCounts[kind];
+  const [least, most] = aggregateArguments[kind];
   const conditional =
     condition !== undefined &&
     (isCondition(condition) || (expression.args.length > most && checker.isTruth(condition)));

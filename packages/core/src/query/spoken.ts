@@ -1,5 +1,10 @@
 import { isLogical, printExpression, type Expression } from '../expression/index.ts';
-import { isAggregateName, spoken } from '../schema/index.ts';
+import {
+  aggregateArguments,
+  isAggregateName,
+  spoken,
+  type AggregateName,
+} from '../schema/index.ts';
 
 /** How levels and aggregates are called in the middle of a sentence, in one language. */
 export interface TermWords {
@@ -91,9 +96,9 @@ export function spokenTerm(
 }
 
 /** The condition of an aggregate: a comparison, or a boolean column behind the arguments. */
-function conditionAmong(name: string, args: readonly Expression[]): Expression | undefined {
+function conditionAmong(name: AggregateName, args: readonly Expression[]): Expression | undefined {
   const last = args.at(-1);
-  const isBehind = args.length > (name === 'percentile' ? 2 : 1) && last?.kind === 'property';
+  const isBehind = args.length > aggregateArguments[name][1] && last?.kind === 'property';
   return args.find(isLogical) ?? (isBehind ? last : undefined);
 }
 

@@ -15,6 +15,19 @@ export const aggregateNames = [
 
 export type AggregateName = (typeof aggregateNames)[number];
 
+/** How many arguments an aggregate takes, at least and at most. */
+export const aggregateArguments: Readonly<Record<AggregateName, readonly [number, number]>> = {
+  count: [0, 1],
+  distinct: [1, 1],
+  sum: [1, 1],
+  avg: [1, 1],
+  min: [1, 1],
+  max: [1, 1],
+  median: [1, 1],
+  percentile: [2, 2],
+  share: [0, 1],
+};
+
 export function isAggregateName(name: string): name is AggregateName {
   return aggregateNames.some((one) => one === name);
 }

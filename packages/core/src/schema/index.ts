@@ -26,6 +26,7 @@ export type {
   SortDefault,
 } from './description.ts';
 export {
+  aggregateArguments,
   aggregateNames,
   aggregatesOf,
   aggregatesOfIdentifier,

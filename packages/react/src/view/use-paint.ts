@@ -14,7 +14,7 @@ const painter = new Later(() => import('../paint/painter.ts'));
 /** The paint of a table's rows; undefined where there is none, or not yet. */
 export function usePaint(records: Drawn): Paint | undefined {
   const { paint: rules, table, column, request, match, total, progress } = records;
-  // Rows come first: what is of no use without them is not requested beside them.
+  // Rows come first: nothing that is useless without them is requested at the same time.
   const part = useLater(painter, rules.length > 0 && total !== undefined);
   const make = part.state === 'ready' ? part.result.painterOf : undefined;
   const painted = make === undefined ? [] : rules;

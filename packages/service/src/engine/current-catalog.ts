@@ -57,7 +57,9 @@ export class CurrentCatalog {
 
   private mayReportChange(thrown: unknown): boolean {
     if (thrown instanceof GrantsUnknown) return true;
-    if (thrown instanceof Failure) return thrown.kind === 'changed';
+    if (thrown instanceof Failure) {
+      return thrown.kind === 'changed' || thrown.kind === 'mismatched';
+    }
     if (!(thrown instanceof Refused)) return false;
     // The caller for what is not there has the database requested no more than once a second.
     if (this.options.now() - this.readAt < settled) return false;

@@ -140,8 +140,8 @@ export class DeferringDatabase {
     budget: WaitBudget,
     { signal, mayBeCut = false }: QueryOptions,
   ): Promise<CachedAnswer> {
-    this.deferred.set(deferredName(statement, mayBeCut), true);
     const isCancelled = budget.afterWait === 'cancel';
+    if (!isCancelled) this.deferred.set(deferredName(statement, mayBeCut), true);
     const wanted = { waitLimit: budget.left, mayBeCut, isCancelled };
     const found = await this.positions.longAnswer(statement, wanted, signal);
     if ('progress' in found) throw new NotReady('answer', found.progress);

@@ -19,7 +19,6 @@ import {
 import { Tally } from '../query/index.ts';
 import {
   connectionShares,
-  Failure,
   usualLongLimit,
   WaitBudget,
   Database,
@@ -275,7 +274,7 @@ export class Engine {
       return await attempt();
     } catch (thrown) {
       const renewed = mayRepeat() && (await this.current.renewedAfter(thrown));
-      if (!renewed) throw withoutChange(thrown);
+      if (!renewed) throw thrown;
       this.forget();
       return attempt();
     }
@@ -387,13 +386,4 @@ function databaseOptions({ database: source, ...options }: EngineOptions): Datab
   }
   // Of a pool that others use as well, half.
   return { connections: Math.ceil(source.options.max / 2), ...bounds, pool: source };
-}
-
-/** Types that do not fit a statement, though the catalog is current: the statement itself is wrong. */
-function withoutChange(thrown: unknown): unknown {
-  if (!(thrown instanceof Failure) || thrown.kind !== 'changed') return thrown;
-  const { code } = (thrown.cause ?? {}) as { readonly code?: unknown };
-  return ['42883', '42804', '42P18'].includes(String(code))
-    ? new Failure('unknown', thrown.cause)
-    : thrown;
 }

@@ -71,7 +71,9 @@ export class SqlExecutor implements Executor {
     const windows = new RowWindows(this.engine, this.context);
     const [{ placed, found }, total] = await Promise.all([
       windows.find(query),
-      query.total === 'none' ? undefined : this.total(query, query.total, this.countingTime(query)),
+      query.total === 'none' || this.context.budget.afterWait === 'cancel'
+        ? undefined
+        : this.total(query, query.total, this.countingTime(query)),
     ]);
     const { locate } = this.context.catalog;
     if (found !== undefined) {

@@ -7,7 +7,7 @@ export interface FileProgressStore {
   progressOf(ticket: string): Promise<FileProgress | undefined>;
 }
 
-/** The number of exports with progress at most, and ms for which it is kept after the last update. */
+/** The number of exports with progress at most, and ms for which it is stored after the last update. */
 const mostListed = 1_000;
 const remembered = 15 * 60_000;
 

@@ -3,37 +3,30 @@ import { get, type IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import express from 'express';
 import pg from 'pg';
-import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { createRouter, rule } from '../index.ts';
+import { serviceOverOwn } from '../testing/own-database.ts';
 import { startService, type TestService } from '../testing/service.ts';
 
 type Parameters = Readonly<Record<string, string>>;
 
 const many = 30_000;
 let url: string;
-let drop: () => Promise<void>;
 let service: TestService;
 let database: pg.Client;
+let close: () => Promise<void>;
 
 beforeAll(async () => {
-  ({ url, drop } = await freshDatabase('ephoros_export_broken', [
+  ({ url, database, service, close } = await serviceOverOwn('ephoros_export_broken', [
     `create table many as select i as id, 'row ' || i as word, i % 3 as lane, repeat('x', 200) as wide
        from generate_series(1, ${many}) i`,
     'alter table many add primary key (id)',
     'create view broken as select id, 1 / (20000 - id) as n from many',
     'analyze',
   ]));
-  database = new pg.Client({ connectionString: url });
-  await database.connect();
-  service = await startService(url);
 });
 
-afterAll(async () => {
-  await service.close();
-  await database.end();
-  await drop();
-});
+afterAll(() => close());
 
 const addressOf = (table: string, parameters: Parameters, base = service.url): string =>
   `${base}/api/tables/${table}/export?${new URLSearchParams(parameters).toString()}`;

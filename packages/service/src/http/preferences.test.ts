@@ -17,7 +17,7 @@ let open: () => Promise<void>;
 
 beforeAll(async () => {
   ({ url, drop } = await freshDatabase('ephoros_preferences', [
-    // So that it takes its time, whatever machine this is.
+    // So that it takes its time on any machine.
     `create function slowly(n int) returns int language sql volatile cost 1000 as
        $$ select n from ${gate} $$`,
     'create view dawdling as select slowly(n) as a from generate_series(1, 600) n',

@@ -23,6 +23,13 @@ export interface ProblemDocument {
   readonly progress?: Progress;
 }
 
+const internal: Outcome = {
+  slug: 'internal',
+  status: 500,
+  title: 'Internal error',
+  detail: 'The service could not answer. The log has details under the request id.',
+};
+
 const failures: Readonly<Record<FailureKind, Outcome>> = {
   unavailable: {
     slug: 'database-unavailable',
@@ -127,12 +134,8 @@ const failures: Readonly<Record<FailureKind, Outcome>> = {
       'A replica has no data of unlogged tables, and the primary is unavailable. Try again later.',
     retryAfter: 5,
   },
-  unknown: {
-    slug: 'internal',
-    status: 500,
-    title: 'Internal error',
-    detail: 'The service could not answer. The log has details under the request id.',
-  },
+  mismatched: internal,
+  unknown: internal,
 };
 
 /** A query that outlasts the wait of its caller. */

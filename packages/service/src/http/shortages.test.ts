@@ -1,15 +1,15 @@
 /** What callers get where the database lacks something, or where a table is another one by now. */
-import pg from 'pg';
-import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
+import type pg from 'pg';
+import { serviceOverOwn } from '../testing/own-database.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
 
 let url: string;
-let drop: () => Promise<void>;
 let database: pg.Client;
 let service: TestService;
+let close: () => Promise<void>;
 
 beforeAll(async () => {
-  ({ url, drop } = await freshDatabase('ephoros_shortages', [
+  ({ url, database, service, close } = await serviceOverOwn('ephoros_shortages', [
     'create table heap (id int primary key, s text not null, flag boolean, notes json[], spots point[])',
     `insert into heap select i, repeat(md5(i::text), 8), i % 2 = 0, array['[1, 2]'::json]
        from generate_series(1, 40000) i`,
@@ -20,16 +20,9 @@ beforeAll(async () => {
     "alter database ephoros_shortages set work_mem = '64kB'",
     'analyze',
   ]));
-  database = new pg.Client({ connectionString: url });
-  await database.connect();
-  service = await startService(url);
 });
 
-afterAll(async () => {
-  await service.close();
-  await database.end();
-  await drop();
-});
+afterAll(() => close());
 
 it('says that a materialized view was never filled', async () => {
   const { status, body } = await service.get(rowsPath('tolls'));

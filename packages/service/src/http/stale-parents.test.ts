@@ -1,23 +1,23 @@
 /** Rows that are found by a small table, which others write to. */
-import pg from 'pg';
-import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
-import { rowsPath, startService } from '../testing/service.ts';
+import { serviceOverOwn } from '../testing/own-database.ts';
+import { rowsPath } from '../testing/service.ts';
 
 const children = 60_000;
 
 it('are never an empty page below a total that is called exact', async () => {
-  const { url, drop } = await freshDatabase('ephoros_stale_parents', [
-    'create table par (id int primary key, name text not null)',
-    "insert into par select i, 'n' || i % 10 from generate_series(0, 999) i",
-    'create table child (id int primary key, par_id int not null references par, v int not null)',
-    `insert into child select i, i % 1000, (i * 7919) % 97 from generate_series(1, ${children}) i`,
-    'create index on child (par_id)',
-    'analyze',
-  ]);
-  const database = new pg.Client({ connectionString: url });
-  await database.connect();
-  const service = await startService(url, '', { positionIndex: { costly: 100 } });
+  const { service, database, close } = await serviceOverOwn(
+    'ephoros_stale_parents',
+    [
+      'create table par (id int primary key, name text not null)',
+      "insert into par select i, 'n' || i % 10 from generate_series(0, 999) i",
+      'create table child (id int primary key, par_id int not null references par, v int not null)',
+      `insert into child select i, i % 1000, (i * 7919) % 97 from generate_series(1, ${children}) i`,
+      'create index on child (par_id)',
+      'analyze',
+    ],
+    { positionIndex: { costly: 100 } },
+  );
   try {
     const wanted = (offset: number): string =>
       rowsPath('child', {
@@ -52,8 +52,6 @@ it('are never an empty page below a total that is called exact', async () => {
     );
     expect(after.body.rows).toEqual(rows);
   } finally {
-    await service.close();
-    await database.end();
-    await drop();
+    await close();
   }
 });

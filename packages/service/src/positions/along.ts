@@ -1,7 +1,7 @@
 import type { IndexEntry } from './index-entry.ts';
 import type { Along } from './making.ts';
 
-/** Ms after which anyone who waits looks again, whatever they were notified of. */
+/** Ms after which anyone who waits looks again, even without a notification. */
 export const longestWait = 250;
 
 /**

@@ -12,9 +12,9 @@ it.each([
   ['55000', 'cannot lastval', 'unknown'],
   ['0A000', 'cannot access temporary or unlogged relations during recovery', 'not-on-replica'],
   ['0A000', 'cached plan must not change result type', 'changed'],
-  ['42883', 'operator does not exist: integer = text', 'changed'],
-  ['42804', 'CASE types text and integer cannot be matched', 'changed'],
-  ['42P18', 'could not determine data type of parameter $1', 'changed'],
+  ['42883', 'operator does not exist: integer = text', 'mismatched'],
+  ['42804', 'CASE types text and integer cannot be matched', 'mismatched'],
+  ['42P18', 'could not determine data type of parameter $1', 'mismatched'],
   ['XX000', 'something else', 'unknown'],
 ])('%s "%s" is %s', (code, message, kind) => {
   expect(Failure.from(thrown(code, message)).kind).toBe(kind);

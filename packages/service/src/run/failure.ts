@@ -3,7 +3,8 @@
  * stopping. `time-limit`: it took too long. `cancelled`: the caller is gone. `changed`: a
  * table or column is no longer what the catalog stated. `refused-value`: a value that passed the
  * check cannot be computed with. `broken-table`: the table itself has such a value, whatever is
- * requested, as a view may. `too-large`: more bytes than an answer may have. `full`: no connection
+ * requested, as a view may. `mismatched`: types do not fit the statement, because a column
+ * has another one by now or because the statement is wrong. `too-large`: more bytes than an answer may have. `full`: no connection
  * became free in time. `locked`: rows are being changed by somebody else for long. `no-space`: the server has no disk
  * space left. `temp-limit`: the statement needs more temporary space than it may have. `no-memory`: the server has no
  * memory left. `too-complex`: the statement is nested too deep for the server. `not-populated`: a materialized view was
@@ -14,6 +15,7 @@ export type FailureKind =
   | 'time-limit'
   | 'cancelled'
   | 'changed'
+  | 'mismatched'
   | 'refused-value'
   | 'broken-table'
   | 'too-large'
@@ -84,10 +86,9 @@ const byState: Readonly<Record<string, FailureKind>> = {
   '42501': 'changed',
   '3F000': 'changed',
   '42704': 'changed',
-  // An operator or a function for other types than the column has by now.
-  '42883': 'changed',
-  '42804': 'changed',
-  '42P18': 'changed',
+  '42883': 'mismatched',
+  '42804': 'mismatched',
+  '42P18': 'mismatched',
   '3D000': 'unavailable',
   '28000': 'unavailable',
   '28P01': 'unavailable',
