@@ -18,7 +18,7 @@ import {
   sortableKeyboardCoordinates,
   useSortable,
 } from '@dnd-kit/sortable';
-import { useEffect, useRef, useState, type KeyboardEvent, type ReactElement } from 'react';
+import { useLayoutEffect, useRef, useState, type KeyboardEvent, type ReactElement } from 'react';
 import { Pop } from '../parts/pop.tsx';
 import { useModel } from '../parts/table-context.ts';
 
@@ -39,12 +39,15 @@ export function LevelsLine({ source, labels }: LevelsLineProps): ReactElement {
   const [message, setNote] = useState('');
   const list = useRef<HTMLOListElement>(null);
   const focus = useRef<number>(undefined);
-  // What was moved by a key keeps the keyboard.
-  useEffect(() => {
+  const ids = group.map(({ name }) => name);
+  const order = ids.join('\n');
+  // What was moved by a key keeps the keyboard. The focus moves in the commit that has the new
+  // order: an earlier one would give it to the level that stood there before.
+  useLayoutEffect(() => {
     if (focus.current === undefined) return;
     list.current?.querySelectorAll<HTMLElement>('[data-level]')[focus.current]?.focus();
     focus.current = undefined;
-  });
+  }, [order]);
   const sensors = useSensors(
     // A press without a movement is a press.
     useSensor(MouseSensor, { activationConstraint: { distance: 4 } }),
@@ -63,7 +66,7 @@ export function LevelsLine({ source, labels }: LevelsLineProps): ReactElement {
     if (event.shiftKey && by !== undefined) {
       const step = messages.direction === 'rtl' ? -by : by;
       const to = Math.min(group.length - 1, Math.max(0, index + step));
-      focus.current = to;
+      if (to !== index) focus.current = to;
       move(index, to);
     } else if (event.key === 'Delete' || event.key === 'Backspace') {
       focus.current = Math.max(0, index - 1);
@@ -72,7 +75,6 @@ export function LevelsLine({ source, labels }: LevelsLineProps): ReactElement {
     event.preventDefault();
     return true;
   };
-  const ids = group.map(({ name }) => name);
   return (
     <div className="eph-line eph-levels">
       <span className="eph-line-title">{messages.groupedBy}</span>

@@ -265,7 +265,8 @@ describe('a condition that no index answers, in an order that one gives', () => 
         () => poll(service, heap(wanted)),
         () => seal.mock.calls.length > 0,
       );
-      const { body } = await poll(service, heap(wanted));
+      // A busy machine answers 202 first.
+      const { body } = await ready(service, heap(wanted));
       expect(body.window.scanned.rows).toBeLessThan(rows);
       expect(body.window.total).toBe(Math.floor(body.window.scanned.rows / every));
       expect(body.rows).toHaveLength(body.window.total);
