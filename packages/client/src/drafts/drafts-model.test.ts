@@ -522,6 +522,16 @@ it.each<[string, readonly [page: number, step: Step][]]>([
     ],
   ],
   [
+    'a new row that is refused here while another page sends it, with a full storage, is saved once',
+    [
+      [0, { kind: 'add' }],
+      [0, { kind: 'save' }],
+      [0, { kind: 'storage', isFull: true }],
+      [1, { kind: 'timer' }],
+      [0, { kind: 'answer', fate: 'refused' }],
+    ],
+  ],
+  [
     'a new row that another page has begun to send is not sent once more',
     [
       [0, { kind: 'type', row: 0, column: 'a' }],

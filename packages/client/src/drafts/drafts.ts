@@ -321,7 +321,9 @@ export class Drafts {
         this.saved(set, await save(changes, { table: table.name, idempotencyKey: set.key }));
       } catch (thrown) {
         const { sends = 0 } = this.shared.set(set.key) ?? {};
-        if (isUnanswered(thrown) || sends < 2) throw thrown;
+        // A page that shares the store may send it too, and has no room to note that where the store is full.
+        const isSentOnce = sends < 2 && this.options.store === undefined;
+        if (isUnanswered(thrown) || isSentOnce) throw thrown;
         // The same request may still arrive from elsewhere, or late: that it may not be saved then.
         const answer = await withdraw(set.key);
         found.isWithdrawn = answer === null && wasWithdrawn(thrown);

@@ -31,10 +31,12 @@ export {
   beginReading,
   beginReadOnly,
   compileSettings,
+  ownProcess,
   ping,
   rollback,
   setForTransaction,
   settingsInForce,
+  statesOfSessions,
   type Settings,
 } from './session.ts';
 export { fill, type Relation, type Statement, type Template } from './statement.ts';

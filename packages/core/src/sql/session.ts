@@ -47,3 +47,19 @@ export const rollback = 'rollback';
 
 /** Asks for nothing: whether the database answers at all. */
 export const ping: Statement = Object.freeze({ text: 'select 1', parameters: [] });
+
+/**
+ * Which of the sessions $1 (process numbers) run a statement, or may do so for all that is known:
+ * rows of the own process number and theirs. One that has waited for its client for $2 ms does not.
+ * One row of the own number alone stands first.
+ */
+export const statesOfSessions: Statement = Object.freeze({
+  text: `select pg_backend_pid(), null::int as pid union all select pg_backend_pid(), pid from pg_stat_activity where pid = any($1::int[]) and (state is null or state not like 'idle%' or state_change > clock_timestamp() - $2 * interval '1 ms')`,
+  parameters: [],
+});
+
+/** The number of the process that serves a session: another one than the session was given has a pooler in between. */
+export const ownProcess: Statement = Object.freeze({
+  text: 'select pg_backend_pid()',
+  parameters: [],
+});

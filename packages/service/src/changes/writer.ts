@@ -12,7 +12,6 @@ import {
 } from '@ephoros/core/sql';
 import pg from 'pg';
 import {
-  cancelStatement,
   Failure,
   replicaContexts,
   notationFor,
@@ -89,7 +88,7 @@ export class Writer {
       const inside = new Transaction(client, begun, deaf, {
         limit: this.timeLimit + grace,
         // What is prepared in a session of somebody else's would stay there.
-        prepared: this.sessions.isBorrowed ? undefined : this.prepared,
+        prepared: this.sessions.areKept ? this.prepared : undefined,
       });
       try {
         return await work(inside);
@@ -136,10 +135,11 @@ export class Writer {
     signal: AbortSignal | undefined,
     work: (client: pg.PoolClient, deaf: () => void) => Promise<Result>,
   ): Promise<Result> {
-    const { client, release } = await this.sessions.open();
+    const { sessions } = this;
+    const { client, release } = await sessions.open();
     let cancelling: Promise<void> | undefined;
     const cancel = (): void => {
-      cancelling = cancelStatement(client);
+      cancelling = sessions.cancel(client);
     };
     const deaf = (): void => signal?.removeEventListener('abort', cancel);
     let broken: Error | undefined;
@@ -150,7 +150,7 @@ export class Writer {
     try {
       if (signal?.aborted === true) throw new Failure('cancelled');
       signal?.addEventListener('abort', cancel, { once: true });
-      return await work(client, deaf);
+      return await sessions.during(client, () => work(client, deaf));
     } catch (thrown) {
       // A session keeps what it has prepared, also for a table that has changed since.
       const stale = thrown instanceof Failure && thrown.kind === 'changed';

@@ -1,10 +1,15 @@
 import { setImmediate } from 'node:timers/promises';
 import type pg from 'pg';
 import { to as copyTo } from 'pg-copy-streams';
-import { cancelStatement } from './cancel.ts';
 
 /** Ms after which others get their turn between two pieces: they come faster than they are taken. */
 const longestTurn = 10;
+
+interface CopyOptions {
+  readonly signal: AbortSignal | undefined;
+  /** Cancels the statement. */
+  readonly cancel: () => Promise<void>;
+}
 
 /**
  * Runs a COPY on a session, and gives what comes piece by piece, each once the last one was taken; the database
@@ -15,7 +20,7 @@ export async function copied(
   client: pg.PoolClient,
   text: string,
   take: (piece: Buffer) => Promise<void> | void,
-  signal: AbortSignal | undefined,
+  { signal, cancel }: CopyOptions,
 ): Promise<number> {
   const stream = client.query(copyTo(text));
   let refusal: { readonly thrown: unknown } | undefined;
@@ -32,7 +37,7 @@ export async function copied(
         since = performance.now();
       } catch (thrown) {
         refusal = { thrown };
-        cancelling = cancelStatement(client);
+        cancelling = cancel();
       }
     }
   } catch (thrown) {

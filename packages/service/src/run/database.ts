@@ -7,7 +7,6 @@ import {
   type Statement,
 } from '@ephoros/core/sql';
 import pg from 'pg';
-import { cancelStatement } from './cancel.ts';
 import { copied } from './copied.ts';
 import { Failure } from './failure.ts';
 import { ConnectionLimiter } from './connection-limiter.ts';
@@ -15,8 +14,9 @@ import { PlanMode } from './plan-mode.ts';
 import { PreparedStatements } from './prepared-statements.ts';
 import { RowsQuery, type Row } from './rows-query.ts';
 import { replicaContexts, type Servers } from './servers.ts';
-import { Sessions, within, type Session, type SessionSource } from './sessions.ts';
+import { Sessions, within, type Pooler, type Session, type SessionSource } from './sessions.ts';
 import { SingleFlight } from './single-flight.ts';
+import { LostConnection } from './statement-watch.ts';
 import { statementName } from './statement-name.ts';
 
 /** Which database, and how much of it is used. */
@@ -42,6 +42,8 @@ export interface DatabaseBounds {
   readonly queue?: number;
   /** Bytes of values that one answer holds at most; 16 MB by default. */
   readonly answerBytes?: number;
+  /** What stands between the service and the database; found out by default. */
+  readonly pooler?: Pooler | undefined;
 }
 
 /** What a statement gave: values as PostgreSQL writes them, null for null. */
@@ -97,7 +99,7 @@ export class Database {
       queue: options.queue ?? connections * 10,
       waitLimit: waitLimit,
     });
-    const bounds = { connections, timeLimit, waitLimit };
+    const bounds = { connections, timeLimit, waitLimit, pooler: options.pooler };
     this.sessions = new Sessions(options, bounds);
     this.servers = options.servers;
     this.prefers = options.prefers ?? 'replicas';
@@ -123,12 +125,12 @@ export class Database {
       const startedAt = performance.now();
       const waited = { for: 0 };
       const once = (): Promise<Answer> =>
-        this.connected({ signal: gone, table }, async (client) => {
+        this.connected({ signal: gone, table }, async (session) => {
           const began = performance.now();
           waited.for = began - startedAt;
           const rows: Row[] = [];
           const held = new Budget(this.answerBytes);
-          const { types, stopped } = await this.request(client, statement, (row) => {
+          const { types, stopped } = await this.request(session, statement, (row) => {
             if (!held.takes(row)) return false;
             rows.push(row);
             return true;
@@ -136,13 +138,14 @@ export class Database {
           if (stopped && (!mayBeCut || rows.length === 0)) throw new Failure('too-large');
           return { rows, types, cut: stopped, waited: waited.for, ran: performance.now() - began };
         });
-      // Every session may have prepared it for the table as it was; and where a server has gone another may answer.
+      // Every session may have prepared it for the table as it was; where a server has gone another may answer; and a
+      // connection that was lost is not the only one.
       for (let left = this.all.length; left > 0; left -= 1) {
         try {
           return await once();
         } catch (thrown) {
           if (isStalePlan(thrown)) this.prepared.renew();
-          else if (!this.mayUseReplica(thrown, gone)) throw thrown;
+          else if (gone.aborted || (!isLost(thrown) && !this.mayUseReplica(thrown))) throw thrown;
         }
       }
       return once();
@@ -158,8 +161,8 @@ export class Database {
     onRow: (row: Row) => void,
     options: QueryOptions = {},
   ): Promise<void> {
-    await this.connected(options, (client) =>
-      this.request(client, statement, (row) => {
+    await this.connected(options, (session) =>
+      this.request(session, statement, (row) => {
         onRow(row);
         return true;
       }),
@@ -175,18 +178,21 @@ export class Database {
     take: (piece: Buffer) => Promise<void> | void,
     options: QueryOptions = {},
   ): Promise<number> {
-    return this.connected(options, async (client) => {
-      // What is set lasts as long as the transaction; a borrowed session is in one.
-      if (!this.sessions.isBorrowed) await client.query(beginReading);
+    return this.connected(options, async ({ client, sessions }) => {
+      // What is set lasts as long as the transaction; a session that is not kept is in one.
+      if (sessions.areKept) await client.query(beginReading);
       try {
         const [names, values] = [
           settings.map(([name]) => name),
           settings.map(([, value]) => value),
         ];
         await client.query(setForTransaction, [names, values]);
-        return await copied(client, text, take, options.signal);
+        return await copied(client, text, take, {
+          signal: options.signal,
+          cancel: () => sessions.cancel(client),
+        });
       } finally {
-        if (!this.sessions.isBorrowed) await client.query(rollback).catch(() => undefined);
+        if (sessions.areKept) await client.query(rollback).catch(() => undefined);
       }
     });
   }
@@ -196,11 +202,11 @@ export class Database {
     statements: readonly Statement[],
     options: QueryOptions = {},
   ): Promise<readonly Pick<Answer, 'rows'>[]> {
-    return this.connected(options, async (client) => {
+    return this.connected(options, async (session) => {
       const answers: Pick<Answer, 'rows'>[] = [];
       for (const statement of statements) {
         const rows: Row[] = [];
-        await this.request(client, statement, (row) => {
+        await this.request(session, statement, (row) => {
           rows.push(row);
           return true;
         });
@@ -230,12 +236,12 @@ export class Database {
    * is cancelled and what still comes passed over.
    */
   private async request(
-    client: pg.PoolClient,
+    { client, sessions }: Session,
     statement: Statement,
     take: (row: Row) => boolean,
   ): Promise<{ types: readonly number[]; stopped: boolean }> {
     // What is prepared in a session of somebody else's would stay there.
-    const name = this.sessions.isBorrowed ? undefined : this.prepared.nameOf(statement);
+    const name = sessions.areKept ? this.prepared.nameOf(statement) : undefined;
     if (name !== undefined) await this.planMode.setFor(client, statement);
     let stopped: Promise<void> | undefined;
     const requests = {
@@ -244,7 +250,7 @@ export class Database {
       ...(name === undefined ? {} : { name }),
     };
     const query = new RowsQuery(requests, (row) => {
-      if (stopped === undefined && !take(row)) stopped = cancelStatement(client);
+      if (stopped === undefined && !take(row)) stopped = sessions.cancel(client);
     });
     const done = new Promise<{ types: readonly number[]; stopped: boolean }>((resolve, reject) => {
       const finish = (): void => {
@@ -267,18 +273,17 @@ export class Database {
   /** Work on a connection of its own; what it does is cancelled when the signal aborts. */
   private async connected<Result>(
     { signal, table = '' }: QueryOptions,
-    work: (client: pg.PoolClient) => Promise<Result>,
+    work: (session: Session) => Promise<Result>,
   ): Promise<Result> {
     const leave = await this.limiter.enter(table, signal);
     try {
       const { session, done, number } = await this.open();
-      const { client, release } = session;
       try {
         if (signal?.aborted === true) {
-          release();
+          session.release();
           throw new Failure('cancelled');
         }
-        return await this.cancellable(client, release, signal, work);
+        return await this.cancellable(session, signal, work);
       } catch (thrown) {
         if (isGone(thrown)) this.servers?.failed(number);
         throw thrown;
@@ -314,23 +319,23 @@ export class Database {
   }
 
   /** Whether another server may answer a statement which failed for a reason that is of its server. */
-  private mayUseReplica(thrown: unknown, signal: AbortSignal): boolean {
-    if (this.servers === undefined || signal.aborted || !(thrown instanceof Failure)) return false;
+  private mayUseReplica(thrown: unknown): boolean {
+    if (this.servers === undefined || !(thrown instanceof Failure)) return false;
     const { code } = (thrown.cause ?? {}) as { code?: unknown };
     // What is replayed on a replica goes before what is read there (PostgreSQL manual, 27.4.2).
     return thrown.kind === 'unavailable' || code === '40001';
   }
 
   private async cancellable<Result>(
-    client: pg.PoolClient,
-    release: (broken?: Error) => void,
+    session: Session,
     signal: AbortSignal | undefined,
-    work: (client: pg.PoolClient) => Promise<Result>,
+    work: (session: Session) => Promise<Result>,
   ): Promise<Result> {
+    const { client, sessions, release } = session;
     let cancelling: Promise<void> | undefined;
     const cancel = (): void => {
       this.cancelled += 1;
-      cancelling = cancelStatement(client);
+      cancelling = sessions.cancel(client);
     };
     signal?.addEventListener('abort', cancel, { once: true });
     let broken: Error | undefined;
@@ -339,7 +344,7 @@ export class Database {
     };
     client.on('error', breaks);
     try {
-      const working = this.sessions.during(client, () => work(client));
+      const working = sessions.during(client, () => work(session));
       return await within(this.timeLimit + grace, client, working);
     } catch (thrown) {
       const failure = Failure.from(thrown);
@@ -357,6 +362,11 @@ export class Database {
 
 function isGone(thrown: unknown): boolean {
   return thrown instanceof Failure && thrown.kind === 'unavailable';
+}
+
+/** Whether a connection was lost, and not the server. */
+function isLost(thrown: unknown): boolean {
+  return thrown instanceof Failure && thrown.cause instanceof LostConnection;
 }
 
 /** Whether a prepared statement was of a table that has changed since. */

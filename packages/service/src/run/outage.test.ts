@@ -179,6 +179,7 @@ describe('a service whose database goes and comes back', () => {
 class Proxy {
   private readonly server: Server;
   private readonly sockets = new Set<Socket>();
+  private lost = new Set<Socket>();
   swallowing = false;
 
   constructor(port: number) {
@@ -192,10 +193,15 @@ class Proxy {
         from.on('error', () => undefined);
         from.on('close', () => to.destroy());
         from.on('data', (data) => {
-          if (!this.swallowing) to.write(data);
+          if (!this.swallowing && !this.lost.has(from)) to.write(data);
         });
       }
     });
+  }
+
+  /** Loses the connections that there are, without a word to either side. New ones are made. */
+  loseAll(): void {
+    this.lost = new Set(this.sockets);
   }
 
   async listen(): Promise<number> {
@@ -254,4 +260,60 @@ describe('a way to the database that swallows everything', () => {
       }
     },
   );
+});
+
+describe('a connection that is lost without a word', () => {
+  const { lowmere } = testDatabases();
+  let proxy: Proxy;
+  let database: Database;
+
+  beforeEach(async () => {
+    proxy = new Proxy(Number(new URL(lowmere).port));
+    const url = new URL(lowmere);
+    url.port = String(await proxy.listen());
+    // Its own limits would have it waited for much longer than a test may take.
+    database = new Database({ url: url.href, connections: 1, timeLimit: 120_000 });
+    await database.run({ text: 'select 0', parameters: [] });
+  });
+
+  afterEach(async () => {
+    proxy.close();
+    await database.close();
+  });
+
+  it('is replaced, and the statement is answered over another one', async () => {
+    proxy.loseAll();
+    const { rows } = await database.run({ text: 'select 1', parameters: [] });
+    expect(rows).toEqual([['1']]);
+  });
+
+  it('is replaced where it is lost while a statement runs', async () => {
+    const pending = database.run({ text: 'select 2 from pg_sleep(3)', parameters: [] });
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    proxy.loseAll();
+    expect((await pending).rows).toEqual([['2']]);
+  });
+
+  it('holds its place no longer than three seconds once its statement is cancelled', async () => {
+    proxy.loseAll();
+    const began = performance.now();
+    await expect(
+      database.run({ text: 'select 3', parameters: [] }, { signal: AbortSignal.timeout(100) }),
+    ).rejects.toMatchObject({ kind: 'cancelled' });
+    const { rows } = await database.run({ text: 'select 4', parameters: [] });
+    expect(rows).toEqual([['4']]);
+    expect(performance.now() - began).toBeLessThan(20_000);
+  });
+
+  it('is not waited for where the whole way to the database is gone', async () => {
+    proxy.swallowing = true;
+    await expect(database.run({ text: 'select 5', parameters: [] })).rejects.toMatchObject({
+      kind: 'unavailable',
+    });
+  });
+
+  it('is not taken for one that has much to do', async () => {
+    const { rows } = await database.run({ text: 'select 6 from pg_sleep(7)', parameters: [] });
+    expect(rows).toEqual([['6']]);
+  });
 });

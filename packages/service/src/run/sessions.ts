@@ -1,15 +1,18 @@
 import {
   beginReadOnly,
   compileSettings,
+  ownProcess,
   rollback,
   settingsInForce,
   type Settings,
   type Statement,
 } from '@ephoros/core/sql';
 import pg from 'pg';
+import { cancelStatement } from './cancel.ts';
 import { connectionOf } from './connection-string.ts';
 import { Failure } from './failure.ts';
 import { plannedEachTime } from './plan-mode.ts';
+import { cut, StatementWatch } from './statement-watch.ts';
 
 /** Where sessions come from. */
 export type SessionSource =
@@ -17,6 +20,13 @@ export type SessionSource =
   | { readonly url: string }
   /** A pool of somebody else's, which keeps its own settings and is not closed here. */
   | { readonly pool: pg.Pool };
+
+/**
+ * What stands between the service and the database. `transaction`: a pooler that gives a session to somebody else after
+ * each transaction. `session`: a pooler that keeps sessions. `none`: nothing. `detect`: a session that is not served by
+ * the process that it was given has a pooler in between, which is taken for `transaction`.
+ */
+export type Pooler = 'detect' | 'transaction' | 'session' | 'none';
 
 export interface SessionBounds {
   /** What the sessions are called in the database; "ephoros" by default. */
@@ -27,11 +37,15 @@ export interface SessionBounds {
   readonly waitLimit: number;
   /** Whether a statement may be sent before the one ahead of it is answered; not in a foreign pool. */
   readonly pipeline?: boolean;
+  /** What stands in between; `detect` by default. */
+  readonly pooler?: Pooler | undefined;
 }
 
 /** A session, and what puts it back; with an error it is closed instead. */
 export interface Session {
   readonly client: pg.PoolClient;
+  /** The sessions that it is one of. */
+  readonly sessions: Sessions;
   readonly release: (broken?: Error) => void;
 }
 
@@ -43,38 +57,47 @@ export interface Session {
 export class Sessions {
   readonly pool: pg.Pool;
   /** Whether they are of a pool of somebody else's. */
-  readonly isBorrowed: boolean;
-  /** What a session of a foreign pool is set to for as long as it is used here. */
-  private readonly borrowed: string | undefined;
+  private readonly isBorrowed: boolean;
+  /** Whether a pooler gives a session to somebody else after each transaction. */
+  private isPooled: boolean;
+  private readonly settings: Settings | null;
+  private readonly pooler: Pooler;
+  private readonly watch: StatementWatch;
   private readonly waitLimit: number;
 
   constructor(
     source: SessionSource,
-    { name = 'ephoros', connections, timeLimit, waitLimit, pipeline = false }: SessionBounds,
+    {
+      name = 'ephoros',
+      connections,
+      timeLimit,
+      waitLimit,
+      pipeline = false,
+      pooler = 'detect',
+    }: SessionBounds,
     settings: Settings | null = settingsFor(timeLimit),
   ) {
     this.waitLimit = waitLimit;
+    this.settings = settings;
+    this.pooler = pooler;
+    this.isPooled = pooler === 'transaction';
     this.isBorrowed = 'pool' in source;
     if ('pool' in source) {
       this.pool = source.pool;
-      this.borrowed = settings === null ? undefined : beginReadOnly(settings);
+      this.watch = new StatementWatch(source.pool.options);
       return;
     }
-    this.borrowed = undefined;
     const config = {
       ...connectionOf(source.url),
       application_name: name,
       max: connections,
-      connectionTimeoutMillis: waitLimit,
+      connectionTimeoutMillis: Math.min(waitLimit, connectLimit),
       keepAlive: true,
       pipeline,
       // Waited for before the session is given to anybody.
-      ...(settings === null
-        ? {}
-        : {
-            onConnect: (client: pg.ClientBase) => within(waitLimit, client, set(client, settings)),
-          }),
+      onConnect: (client: pg.ClientBase) => within(waitLimit, client, this.prepare(client)),
     };
+    this.watch = new StatementWatch(config);
     this.pool = new pg.Pool(config);
     // An idle connection that breaks is dropped by the pool; the next request opens another.
     this.pool.on('error', () => undefined);
@@ -101,27 +124,63 @@ export class Sessions {
         }
         listen(client);
         if (late) release();
-        else resolve({ client, release });
+        else resolve({ client, sessions: this, release });
       });
     });
   }
 
-  /** Sets a borrowed session for the work alone: with its transaction all of that ends. */
+  /** Whether a session stays as it is left: what is prepared in it, and what it is set to. */
+  get areKept(): boolean {
+    return !this.isBorrowed && !this.isPooled;
+  }
+
+  /**
+   * Work on a session. One that is not kept is set for the work alone: with its transaction all of that ends.
+   * A connection that is lost meanwhile is cut.
+   */
   async during<Result>(client: pg.PoolClient, work: () => Promise<Result>): Promise<Result> {
-    if (this.borrowed === undefined) return work();
+    const done = this.watch.begin(client);
     try {
-      await client.query(this.borrowed);
-      return await work();
+      if (this.settings === null || this.areKept) return await work();
+      try {
+        await client.query(beginReadOnly(this.settings));
+        return await work();
+      } finally {
+        // A connection that broke meanwhile has stated so already.
+        await client.query(rollback).catch(() => undefined);
+      }
     } finally {
-      // A connection that broke meanwhile has stated so already.
-      await client.query(rollback).catch(() => undefined);
+      done();
     }
   }
 
+  /**
+   * Cancels what a session runs. Resolves when the server has taken that, or cannot be reached; never rejects. What
+   * has not ended three seconds later is cut.
+   */
+  cancel(client: pg.PoolClient): Promise<void> {
+    this.watch.cutSoon(client);
+    return cancelStatement(client);
+  }
+
   async close(): Promise<void> {
+    this.watch.close();
     if (!this.isBorrowed) await this.pool.end();
   }
+
+  /** Looks what a new session is, and sets it where it is kept. @throws Failure `away` */
+  private async prepare(client: pg.ClientBase): Promise<void> {
+    if (this.pooler === 'detect') {
+      const { rows } = await client.query<[number]>({ text: ownProcess.text, rowMode: 'array' });
+      const { processID } = client as unknown as { readonly processID: number | null };
+      this.isPooled = rows[0]?.[0] !== processID;
+    }
+    if (this.settings !== null && this.areKept) await set(client, this.settings);
+  }
 }
+
+/** Ms that a connection is waited for at most. */
+const connectLimit = 5_000;
 
 const heard = new WeakSet<pg.ClientBase>();
 
@@ -197,12 +256,4 @@ export async function within<Result>(
   } finally {
     clearTimeout(timer);
   }
-}
-
-/** Ends a connection without a word to the other side, which answers nothing any more. */
-function cut(client: pg.ClientBase, reason: Error): void {
-  const { connection } = client as unknown as {
-    readonly connection?: { readonly stream?: { destroy: (error?: Error) => void } };
-  };
-  connection?.stream?.destroy(reason);
 }
