@@ -58,6 +58,22 @@ describe('a chart', () => {
     await until(() => sentence().innerText(), /opened is between|opened is not before/);
   });
 
+  it('is not drawn anew where the table is, so that no press on it is lost', async () => {
+    await open("/tables/berths?chart=line,bin(opened,'P1M','America/New_York')");
+    await bars().first().waitFor();
+    await loaded();
+    await bars()
+      .first()
+      .evaluate((mark) => mark.setAttribute('data-same', 'true'));
+    await button('Appearance').click();
+    await dialog().getByText('Small', { exact: true }).click();
+    await addressSays('density', 'compact');
+    await page.keyboard.press('Escape');
+    await until(() => page.locator('.eph-chart [data-same]').count().then(String), '1');
+    await bars().first().click();
+    await until(() => sentence().innerText(), /opened is between|opened is not before/);
+  });
+
   it('that cannot be drawn says why, and the rows are there', async () => {
     await open('/tables/berths?chart=bars,gone');
     await page.locator('.eph-chart').getByRole('alert').waitFor();

@@ -80,6 +80,6 @@ function printWidths(widths: Readonly<Record<string, number>>): string {
 }
 
 /** `bars,month(passed_at),sum(toll)`: how, by what, of what. */
-function printChart({ kind, by, of }: Chart): string {
+export function printChart({ kind, by, of }: Chart): string {
   return `${kind},${printTerms(of === undefined ? [by] : [by, of])}`;
 }

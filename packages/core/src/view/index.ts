@@ -19,7 +19,13 @@ export {
   type ViewChange,
   type ViewPlace,
 } from './view.ts';
-export { printView, viewParameters, type ViewParameter, type ViewTexts } from './address.ts';
+export {
+  printChart,
+  printView,
+  viewParameters,
+  type ViewParameter,
+  type ViewTexts,
+} from './address.ts';
 export { readView, type ReadView } from './read-address.ts';
 export { asksOtherRows, namesPainted, printPaint, type PaintRule } from './paint.ts';
 export { readPaint } from './read-paint.ts';

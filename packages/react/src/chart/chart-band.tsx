@@ -1,5 +1,5 @@
 import type { OnProgress } from '@ephoros/client';
-import type { Chart } from '@ephoros/core/view';
+import { printChart, type Chart } from '@ephoros/core/view';
 import {
   useCallback,
   useEffect,
@@ -8,6 +8,7 @@ import {
   useRef,
   useState,
   type ReactElement,
+  type RefObject,
 } from 'react';
 import { plainText, formatText } from '../format/value.ts';
 import { Later, useLater } from '../later.ts';
@@ -18,6 +19,7 @@ import { Pop } from '../parts/pop.tsx';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useAction } from '../use-action.ts';
+import { useSame } from '../use-same.ts';
 import { fetchChart, type ChartData } from './chart-data.ts';
 import { ChartNumbers } from './chart-numbers.tsx';
 import { chartTitle, markNames, scaleOf } from './chart-words.ts';
@@ -34,19 +36,20 @@ interface ChartBandProps {
 }
 
 /** A chart of what the view shows: it follows the condition, and narrows it. */
-export function ChartBand({ chart, messages }: ChartBandProps): ReactElement | null {
+export function ChartBand({ chart: given, messages }: ChartBandProps): ReactElement | null {
   const { view, change, request, match, reader, table } = useModel();
   const { column } = useRowsOf();
   const count = useCount();
   const [folded, setFolded] = useState(false);
   const [asNumbers, setAsNumbers] = useState(false);
-  const text = JSON.stringify(chart);
+  // The same for as long as it says the same: a drawing that is replaced loses the press on it.
+  const chart = useSame(given, printChart(given));
   const query = useCallback(
     async (signal: AbortSignal, onProgress: OnProgress) => {
       if (request === undefined) throw new Error(messages.nothing);
-      return fetchChart(JSON.parse(text) as Chart, request, match, signal, onProgress);
+      return fetchChart(chart, request, match, signal, onProgress);
     },
-    [request, match, text, messages],
+    [request, match, chart, messages],
   );
   const answer = useAnswer(folded || request === undefined ? undefined : query);
   const side = view.chartSide ?? 'above';
@@ -157,9 +160,7 @@ export function ChartBand({ chart, messages }: ChartBandProps): ReactElement | n
           messages={messages}
           title={title}
           label={chart.kind === 'histogram' ? messages.rows : of}
-          put={(drawn) => {
-            svg.current = drawn;
-          }}
+          drawnRef={svg}
           choose={(index) => {
             const mark = data.marks[index];
             if (mark === undefined) return;
@@ -184,12 +185,21 @@ interface PictureProps {
   readonly messages: ChartMessages;
   readonly title: string;
   readonly label: string;
-  readonly put: (svg: SVGSVGElement | undefined) => void;
+  /** Where the drawing is put. */
+  readonly drawnRef: RefObject<SVGSVGElement | undefined>;
   readonly choose: (index: number) => void;
 }
 
 /** The drawing itself, as wide and high as its room; a press on a mark narrows the table to it. */
-function Picture({ data, chart, messages, title, label, put, choose }: PictureProps): ReactElement {
+function Picture({
+  data,
+  chart,
+  messages,
+  title,
+  label,
+  drawn,
+  choose,
+}: PictureProps): ReactElement {
   const { reader } = useModel();
   const loaded = useLater(drawing, true);
   const room = useRef<HTMLDivElement>(null);
@@ -203,9 +213,10 @@ function Picture({ data, chart, messages, title, label, put, choose }: PicturePr
   useLayoutEffect(() => {
     const element = room.current;
     if (element === null) return undefined;
-    const watch = new ResizeObserver(() =>
-      setSize([element.clientWidth, element.clientHeight] as const),
-    );
+    const watch = new ResizeObserver(() => {
+      const { clientWidth: width, clientHeight: height } = element;
+      setSize((last) => (last?.[0] === width && last[1] === height ? last : [width, height]));
+    });
     watch.observe(element);
     return () => watch.disconnect();
   }, []);
@@ -245,8 +256,8 @@ function Picture({ data, chart, messages, title, label, put, choose }: PicturePr
       element.append(hint);
     }
     element.replaceChildren(svg);
-    put(svg);
-  }, [draw, data, chart, names, size, theme, reader, label, title, put]);
+    drawnRef.current = svg;
+  }, [draw, data, chart, names, size, theme, reader, label, title, drawnRef]);
   if (loaded.state === 'failed') return <LoadFailure retry={loaded.retry} />;
   return (
     <div
