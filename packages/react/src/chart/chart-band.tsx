@@ -197,7 +197,7 @@ function Picture({
   messages,
   title,
   label,
-  drawn,
+  drawnRef,
   choose,
 }: PictureProps): ReactElement {
   const { reader } = useModel();
