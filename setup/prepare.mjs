@@ -26,6 +26,10 @@ const programs = {
     packages: ['nginx-light'],
     found: () => onPath('nginx') || existsSync('/usr/sbin/nginx'),
   },
+  pgbouncer: {
+    packages: ['pgbouncer'],
+    found: () => onPath('pgbouncer') || existsSync('/usr/sbin/pgbouncer'),
+  },
   faketime: {
     packages: ['faketime'],
     found: () => onPath('faketime'),

@@ -1,5 +1,5 @@
 import type { CheckedSetup, Finding } from '@ephoros/service';
-import { Command } from 'commander';
+import { Command, Option } from 'commander';
 import { existsSync } from 'node:fs';
 import pc from 'picocolors';
 import { plain, plainJson } from '../output/plain.ts';
@@ -12,6 +12,9 @@ import { recordsUrl, withRecords, type RecordsChoice } from './records-url.ts';
 interface Options extends DatabaseChoice, RecordsChoice {
   readonly config?: string;
   readonly changes?: string;
+  readonly direct?: string;
+  readonly pooler: NonNullable<CheckedSetup['pooler']>;
+  readonly replica?: readonly string[];
   readonly host: string;
   readonly connections: number;
   readonly workers: number;
@@ -31,6 +34,13 @@ export function checkCommand(terminal: Terminal): Command {
     .description('check a setup: what is missing, slow or unsafe')
     .option('--config <file>', `configuration file (default: ${defaultFile}, if it exists)`)
     .option('--changes <url>', 'as for serve (or EPHOROS_CHANGES)')
+    .option('--direct <url>', 'as for serve (or EPHOROS_DIRECT)')
+    .addOption(
+      new Option('--pooler <mode>', 'as for serve')
+        .choices(['detect', 'transaction', 'session', 'none'])
+        .default('detect'),
+    )
+    .option('--replica <url...>', 'as for serve')
     .option('--host <address>', 'as for serve', '127.0.0.1')
     .option('--connections <number>', 'as for serve', wholeNumber(3, 1000), 10)
     .option('--workers <number>', 'as for serve', wholeNumber(1, 64), 1)
@@ -50,9 +60,11 @@ For other servers with PostgreSQL's protocol it lists missing features. Exit cod
       const service = await part('@ephoros/service', () => import('@ephoros/service'));
       const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
       if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
-      const { host, connections, workers } = options;
+      const { host, connections, workers, pooler } = options;
       const setup: CheckedSetup = {
-        ...{ database: url, host, connections, workers },
+        ...{ database: url, host, connections, workers, pooler },
+        direct: options.direct ?? terminal.environment.EPHOROS_DIRECT,
+        replicas: options.replica,
         records: recordsUrl(options, terminal, command),
         changes: options.changes ?? terminal.environment.EPHOROS_CHANGES,
         configuration:

@@ -55,7 +55,7 @@ export function refuseOtherThanDatabase(given: string, option: string, command: 
 /** Says where a password on the command line stands in the list of processes for all to read. */
 export function warnOfPassword(
   given: string,
-  option: 'database' | 'records' | 'changes',
+  option: 'database' | 'records' | 'changes' | 'direct',
   { stderr }: Pick<Terminal, 'stderr'>,
 ): void {
   if (new URL(given).password === '') return;

@@ -21,6 +21,8 @@ interface Options extends DatabaseChoice {
   readonly config?: string;
   readonly records?: string;
   readonly changes?: string;
+  readonly direct?: string;
+  readonly pooler: 'detect' | 'transaction' | 'session' | 'none';
   readonly replica?: readonly string[];
   readonly replicaLag: number;
   readonly host: string;
@@ -55,6 +57,15 @@ export function serveCommand(terminal: Terminal): Command {
       'database for saved views, selections and the history (or EPHOROS_RECORDS)',
     )
     .option('--changes <url>', 'the same database with a role that may write (or EPHOROS_CHANGES)')
+    .option(
+      '--direct <url>',
+      'the same database past a pooler, for live updates and long queries (or EPHOROS_DIRECT)',
+    )
+    .addOption(
+      new Option('--pooler <mode>', 'pooler in front of the database')
+        .choices(['detect', 'transaction', 'session', 'none'])
+        .default('detect'),
+    )
     .option(
       '--replica <url...>',
       'servers that follow the database, which are read from while they are fresh; passwords as for --database',
@@ -151,19 +162,26 @@ only you can read), EPHOROS_DATABASE; without a password in them PGPASSWORD, the
     .action(async (options: Options, command: Command) => {
       const url = await databaseUrl(options, terminal, command);
       const { environment } = terminal;
-      const { records = environment.EPHOROS_RECORDS, changes = environment.EPHOROS_CHANGES } =
-        options;
-      for (const [name, given] of Object.entries({ records, changes })) {
+      const {
+        records = environment.EPHOROS_RECORDS,
+        changes = environment.EPHOROS_CHANGES,
+        direct = environment.EPHOROS_DIRECT,
+      } = options;
+      for (const [name, given] of Object.entries({ records, changes, direct })) {
         if (given !== undefined) refuseOtherThanDatabase(given, `--${name}`, command);
       }
       for (const replica of options.replica ?? []) {
         refuseOtherThanDatabase(replica, '--replica', command);
       }
-      for (const name of ['records', 'changes'] as const) {
+      for (const name of ['records', 'changes', 'direct'] as const) {
         const given = options[name];
         if (given !== undefined) warnOfPassword(given, name, terminal);
       }
-      const all = { ...options, ...(records && { records }), ...(changes && { changes }) };
+      const given = { records, changes, direct };
+      const all = {
+        ...options,
+        ...Object.fromEntries(Object.entries(given).filter(([, url]) => url !== undefined)),
+      };
       await serveTables(all, url, terminal, command);
     });
 }
@@ -197,6 +215,8 @@ async function serveTables(
     configuration,
     records: options.records,
     changes: options.changes,
+    direct: options.direct,
+    pooler: options.pooler,
     replicas: options.replica,
     replicaLag: options.replicaLag,
     host,

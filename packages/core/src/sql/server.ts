@@ -9,9 +9,31 @@ export const whereServerStands: Statement = Object.freeze({
 /** Where the log stands behind what was written in it last, committed or not. */
 export const whereTheLogStands = 'select pg_current_wal_insert_lsn()::text as name';
 
-/** What kind of server it is: its version, how it keeps texts, its connections at most, whether it follows another one. */
-export const serverFacts =
-  "select current_setting('server_version') as version, current_setting('server_encoding') as encoding, current_setting('max_connections') as most, pg_is_in_recovery() as behind";
+/**
+ * What kind of server it is, which database, and what the role may: one row. `most`, `role_most` and `database_most`
+ * are connections at most, the last two -1 without a limit. `database` and `started` name the database of a server
+ * until it is started again.
+ */
+export const serverFacts = `select current_setting('server_version') as version,
+  current_setting('server_encoding') as encoding,
+  current_setting('max_connections')::int as most,
+  r.rolconnlimit as role_most,
+  d.datconnlimit as database_most,
+  pg_is_in_recovery() as behind,
+  current_setting('default_transaction_read_only') = 'on' as read_only,
+  r.rolbypassrls and not r.rolsuper as bypasses_row_security,
+  nullif(current_setting('temp_file_limit'), '-1') as temp_limit,
+  pg_backend_pid() as process,
+  current_database()::text as name,
+  d.oid::text as database,
+  pg_postmaster_start_time()::text as started,
+  coalesce((
+    select array_agg(format('%s.%s', n.nspname, c.relname) order by 1)
+    from pg_class c join pg_namespace n on n.oid = c.relnamespace
+    where c.relkind = 'm' and not c.relispopulated and has_table_privilege(c.oid, 'select')
+  ), '{}') as unpopulated
+from pg_roles r, pg_database d
+where r.rolname = current_user and d.datname = current_database()`;
 
 /** Something that the service asks of the database, and what it is for. */
 export interface ServerNeed {

@@ -1,6 +1,6 @@
 import { listenToTriggers, ping } from '@ephoros/core/sql';
 import pg from 'pg';
-import { connectionOf } from '../run/index.ts';
+import { connectionOf, isBehindPooler } from '../run/index.ts';
 import type { Opening } from './held-open.ts';
 import { readNotice, type Notice } from './notice.ts';
 
@@ -24,6 +24,8 @@ export function listening(url: string, heard: (notice: Notice) => void): Opening
     const close = (): Promise<void> => client.end();
     try {
       await client.connect();
+      // After each transaction a pooler gives the session, and what it hears, to somebody else.
+      if (await isBehindPooler(client)) throw new Error('A pooler stands in between.');
       await client.query(listenToTriggers);
       return { close, ping: () => client.query(ping.text) };
     } catch (thrown) {

@@ -179,8 +179,8 @@ export class Database {
     options: QueryOptions = {},
   ): Promise<number> {
     return this.connected(options, async ({ client, sessions }) => {
-      // What is set lasts as long as the transaction; a session that is not kept is in one.
-      if (sessions.areKept) await client.query(beginReading);
+      // What is set lasts as long as the transaction; a session that others get is in one.
+      if (sessions.areExclusive) await client.query(beginReading);
       try {
         const [names, values] = [
           settings.map(([name]) => name),
@@ -192,7 +192,7 @@ export class Database {
           cancel: () => sessions.cancel(client),
         });
       } finally {
-        if (sessions.areKept) await client.query(rollback).catch(() => undefined);
+        if (sessions.areExclusive) await client.query(rollback).catch(() => undefined);
       }
     });
   }
@@ -241,7 +241,7 @@ export class Database {
     take: (row: Row) => boolean,
   ): Promise<{ types: readonly number[]; stopped: boolean }> {
     // What is prepared in a session of somebody else's would stay there.
-    const name = sessions.areKept ? this.prepared.nameOf(statement) : undefined;
+    const name = sessions.areExclusive ? this.prepared.nameOf(statement) : undefined;
     if (name !== undefined) await this.planMode.setFor(client, statement);
     let stopped: Promise<void> | undefined;
     const requests = {

@@ -15,7 +15,7 @@ export { PreparedStatements } from './prepared-statements.ts';
 export { inTime } from './in-time.ts';
 export { CachedAnswers, type CachedAnswer } from './cached-answers.ts';
 export { ResultCache } from './result-cache.ts';
-export { notationFor, Sessions, within, type Pooler } from './sessions.ts';
+export { isBehindPooler, notationFor, Sessions, within, type Pooler } from './sessions.ts';
 export { StatementWatch } from './statement-watch.ts';
 export { statementName } from './statement-name.ts';
 export { replicaContexts, parsePosition, Servers, type ReplicaContext } from './servers.ts';

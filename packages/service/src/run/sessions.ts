@@ -129,19 +129,19 @@ export class Sessions {
     });
   }
 
-  /** Whether a session stays as it is left: what is prepared in it, and what it is set to. */
-  get areKept(): boolean {
+  /** Whether nobody else gets a session: what is prepared in it and what it is set to stays. */
+  get areExclusive(): boolean {
     return !this.isBorrowed && !this.isPooled;
   }
 
   /**
-   * Work on a session. One that is not kept is set for the work alone: with its transaction all of that ends.
-   * A connection that is lost meanwhile is cut.
+   * Work on a session. One that others get is set for the work alone: with its transaction all of that ends.
+   * A connection that is lost is cut.
    */
   async during<Result>(client: pg.PoolClient, work: () => Promise<Result>): Promise<Result> {
     const done = this.watch.begin(client);
     try {
-      if (this.settings === null || this.areKept) return await work();
+      if (this.settings === null || this.areExclusive) return await work();
       try {
         await client.query(beginReadOnly(this.settings));
         return await work();
@@ -168,15 +168,18 @@ export class Sessions {
     if (!this.isBorrowed) await this.pool.end();
   }
 
-  /** Looks what a new session is, and sets it where it is kept. @throws Failure `away` */
+  /** Looks what a new session is, and sets it unless others get it. @throws Failure `away` */
   private async prepare(client: pg.ClientBase): Promise<void> {
-    if (this.pooler === 'detect') {
-      const { rows } = await client.query<[number]>({ text: ownProcess.text, rowMode: 'array' });
-      const { processID } = client as unknown as { readonly processID: number | null };
-      this.isPooled = rows[0]?.[0] !== processID;
-    }
-    if (this.settings !== null && this.areKept) await set(client, this.settings);
+    if (this.pooler === 'detect') this.isPooled = await isBehindPooler(client);
+    if (this.settings !== null && this.areExclusive) await set(client, this.settings);
   }
+}
+
+/** Whether another process serves a session than the one that it was given. */
+export async function isBehindPooler(client: pg.ClientBase): Promise<boolean> {
+  const { rows } = await client.query<[number]>({ text: ownProcess.text, rowMode: 'array' });
+  const { processID } = client as unknown as { readonly processID: number | null };
+  return rows[0]?.[0] !== processID;
 }
 
 /** Ms that a connection is waited for at most. */

@@ -1,15 +1,15 @@
 import { statesOfSessions } from '@ephoros/core/sql';
 import pg from 'pg';
 
-/** Ms of silence after which the server is asked about a statement. */
+/** Ms of silence after which a statement is looked up. */
 const silence = 2_000;
 /** Ms that the server may take to be connected to, and to answer. */
-const askLimit = 2_500;
+const answerLimit = 2_500;
 /** Ms after which a cancelled statement that has not ended is not waited for. */
 const cancelLimit = 3_000;
 /** Ms between two looks at the connections. */
 const every = 500;
-/** Ms after which the connection that asks is closed where nothing is silent any more. */
+/** Ms after which the connection for that is closed where nothing is silent. */
 const restAfter = 30_000;
 
 /** What is used of pg's clients that their types do not have. */
@@ -33,7 +33,7 @@ interface Watched {
   bytes: number;
   /** When something was heard of the statement last. */
   heard: number;
-  /** Times in a row that nobody could be asked about it. */
+  /** Times in a row that it could not be looked up. */
   unanswered: number;
 }
 
@@ -55,9 +55,9 @@ export class StatementWatch {
   private readonly running = new Map<Inner, Watched>();
   private timer: NodeJS.Timeout | undefined;
   private client: pg.Client | undefined;
-  private askedAt = 0;
-  private asking = false;
-  /** A pooler in between gives sessions numbers of its own, so nobody can be asked about them. */
+  private lookedUpAt = 0;
+  private isLookingUp = false;
+  /** A pooler in between gives sessions numbers of its own, so they cannot be looked up. */
   private isBehindPooler = false;
 
   constructor(config: pg.ClientConfig) {
@@ -102,8 +102,8 @@ export class StatementWatch {
       Object.assign(watched, { bytes, heard: now, unanswered: 0 });
     }
     const silent = [...this.running].filter(([, { heard }]) => now - heard >= silence);
-    if (silent.length > 0 && !this.asking && !this.isBehindPooler) void this.askAbout(silent);
-    else if (silent.length === 0 && now - this.askedAt > restAfter) {
+    if (silent.length > 0 && !this.isLookingUp && !this.isBehindPooler) void this.lookUp(silent);
+    else if (silent.length === 0 && now - this.lookedUpAt > restAfter) {
       this.rest();
       if (this.running.size > 0) return;
       clearInterval(this.timer);
@@ -111,8 +111,8 @@ export class StatementWatch {
     }
   }
 
-  private async askAbout(silent: readonly (readonly [Inner, Watched])[]): Promise<void> {
-    this.asking = true;
+  private async lookUp(silent: readonly (readonly [Inner, Watched])[]): Promise<void> {
+    this.isLookingUp = true;
     const pids = silent.flatMap(([{ processID }]) => (processID === null ? [] : [processID]));
     const ids = new Map(silent.map(([inner]) => [inner, inner.processID]));
     const before = new Map(silent.map(([inner, { bytes }]) => [inner, bytes]));
@@ -124,13 +124,13 @@ export class StatementWatch {
       // A server that refuses a connection is there.
       if (thrown instanceof pg.DatabaseError) busy = new Set(pids);
     } finally {
-      this.asking = false;
-      this.askedAt = performance.now();
+      this.isLookingUp = false;
+      this.lookedUpAt = performance.now();
     }
     if (this.isBehindPooler) return;
     for (const [inner, watched] of silent) {
       const isSame = this.running.get(inner) === watched && inner.processID === ids.get(inner);
-      // What came meanwhile says enough.
+      // What has come since says enough.
       if (!isSame || bytesOf(inner) !== before.get(inner) || inner.readyForQuery) continue;
       watched.heard = performance.now();
       watched.unanswered = busy === undefined ? watched.unanswered + 1 : 0;
@@ -157,8 +157,8 @@ export class StatementWatch {
     const client = new pg.Client({
       ...this.config,
       application_name: 'ephoros watch',
-      connectionTimeoutMillis: askLimit,
-      query_timeout: askLimit,
+      connectionTimeoutMillis: answerLimit,
+      query_timeout: answerLimit,
       keepAlive: true,
     });
     client.on('error', () => {
@@ -172,10 +172,10 @@ export class StatementWatch {
     const { client } = this;
     this.client = undefined;
     if (client === undefined) return;
-    // A connection that nobody answers on is not said goodbye to.
+    // On a lost connection the end is not answered.
     const { connection } = client as unknown as Inner;
     client.end().catch(() => undefined);
-    setTimeout(() => connection?.stream?.destroy(), askLimit).unref();
+    setTimeout(() => connection?.stream?.destroy(), answerLimit).unref();
   }
 }
 

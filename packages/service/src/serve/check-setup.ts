@@ -1,42 +1,16 @@
 import { readFile } from 'node:fs/promises';
 import {
-  serverFacts,
   followerTimeout,
   tablesInLog,
   tablesWithTriggers,
   type Statement,
 } from '@ephoros/core/sql';
-import pg from 'pg';
 import { checkRoles } from '../access/index.ts';
 import { readRole, type Catalog } from '../catalog/index.ts';
 import { configurationOf, isLoopback, type SignInConfiguration } from '../config/index.ts';
 import { Engine } from '../engine/index.ts';
-import { connectionOf } from '../run/index.ts';
-import { findNeeds } from './check-engine.ts';
-import type { ServeOptions } from './serve.ts';
-
-/** Something that was looked at. */
-export interface Finding {
-  readonly about: string;
-  /** "note": the service starts, and something is slower, off or less safe than it could be. */
-  readonly state: 'fine' | 'note' | 'wrong';
-  readonly text: string;
-  /** What would fix it. */
-  readonly fix?: string;
-}
-
-/** What is checked: what the service would be started with. */
-export type CheckedSetup = Pick<
-  ServeOptions,
-  'configuration' | 'connections' | 'host' | 'unprotected' | 'workers'
-> & {
-  readonly database: string;
-  readonly records?: string | undefined;
-  readonly changes?: string | undefined;
-};
-
-/** The oldest PostgreSQL that it is tested with. */
-const oldestTested = 15;
+import { checkServers } from './check-servers.ts';
+import { reasonOf, type CheckedSetup, type Finding, type Say } from './checked-setup.ts';
 
 /**
  * Looks at all that a service would be started with: the database, what the roles may, the indexes behind what tables
@@ -44,102 +18,20 @@ const oldestTested = 15;
  */
 export async function checkSetup(setup: CheckedSetup): Promise<readonly Finding[]> {
   const findings: Finding[] = [];
-  const say = (about: string, state: Finding['state'], text: string, fix?: string): void => {
+  const say: Say = (about, state, text, fix) => {
     findings.push({ about, state, text, ...(fix === undefined ? {} : { fix }) });
   };
-  const reached = await checkDatabase(setup, say);
+  const reached = await checkServers(setup, say);
   if (reached) await checkTables(setup, say);
   await checkOwn(setup, say);
   await checkSignIn(setup, say);
   return findings;
 }
 
-type Say = (about: string, state: Finding['state'], text: string, fix?: string) => void;
-
-function reasonOf(thrown: unknown): string {
-  if (!(thrown instanceof Error)) return String(thrown);
-  const { message, cause } = thrown;
-  const { code } = thrown as { code?: unknown };
-  const text = message === '' && typeof code === 'string' ? code : message;
-  return cause === undefined ? text : `${text} (${reasonOf(cause)})`;
-}
-
-/** Whether the database answers at all. */
-async function checkDatabase(setup: CheckedSetup, say: Say): Promise<boolean> {
-  const about = 'database';
-  const { connections = 10, workers = 1 } = setup;
-  const client = new pg.Client({ ...connectionOf(setup.database), connectionTimeoutMillis: 5_000 });
-  client.on('error', () => undefined);
-  try {
-    await client.connect();
-  } catch (thrown) {
-    say(
-      about,
-      'wrong',
-      `it cannot be reached: ${reasonOf(thrown)}`,
-      'Look at --database, and whether it runs.',
-    );
-    return false;
-  }
-  try {
-    const { rows } = await client.query<{
-      version: string;
-      encoding: string;
-      most: string;
-      behind: boolean;
-    }>(serverFacts);
-    const { version = '', encoding = '', most = '0', behind = false } = rows[0] ?? {};
-    const major = Number.parseInt(version, 10);
-    if (major < oldestTested) {
-      say(
-        about,
-        'note',
-        `PostgreSQL ${version} is older than what this is tested with`,
-        `Use ${oldestTested} or later.`,
-      );
-    } else say(about, 'fine', `PostgreSQL ${version}${behind ? ', a replica' : ''}`);
-    if (encoding !== 'UTF8') {
-      say(about, 'note', `it keeps texts in ${encoding}: functions of letters are off`);
-    }
-    if (connections > Number(most) * 0.8) {
-      say(
-        about,
-        'note',
-        `${connections} connections of at most ${most} leave little for others`,
-        'Lower --connections, or raise max_connections.',
-      );
-    }
-    if (connections < workers + 3) {
-      say(
-        about,
-        'note',
-        `${connections} connections are few for ${workers} workers`,
-        'Raise --connections.',
-      );
-    }
-    for (const { what, there, without, text: written } of await findNeeds(client)) {
-      if (there) continue;
-      const text = `it has no ${what}${without === undefined ? '' : `; without: ${without}`} (${written ?? ''})`;
-      say(about, without === undefined ? 'wrong' : 'note', text);
-    }
-  } catch (thrown) {
-    say(about, 'wrong', `it does not answer as PostgreSQL does: ${reasonOf(thrown)}`);
-    return false;
-  } finally {
-    await client.end().catch(() => undefined);
-  }
-  return true;
-}
-
 /** What is published, and as whom. */
 async function checkTables(setup: CheckedSetup, say: Say): Promise<void> {
-  const { database, changes, configuration = {} } = setup;
-  const engine = new Engine({
-    database,
-    configuration,
-    connections: 3,
-    ...(changes && { changes }),
-  });
+  const { database, changes, configuration = {}, pooler } = setup;
+  const engine = new Engine({ database, configuration, connections: 3, pooler, changes });
   try {
     const role = await readRole(engine.database);
     if (role.superuser) {
@@ -284,6 +176,14 @@ async function checkOwn(setup: CheckedSetup, say: Say): Promise<void> {
       'Say how callers sign in: signIn.',
     );
   }
+  if (read.signIn !== undefined && read.origins?.includes('*') === true) {
+    say(
+      'callers',
+      'note',
+      'pages of every origin may read with the token of a caller (origins: *)',
+      'Name the origins that need it.',
+    );
+  }
   if (read.signIn !== undefined && read.roles === undefined) {
     say('callers', 'note', 'everybody who is signed in may everything', 'Say who may what: roles.');
   }
@@ -322,9 +222,20 @@ async function checkWay(
           say(about, 'wrong', 'tokens are stored in the records', 'Name them: --records.');
         else say(about, 'fine', 'ephoros token add makes one');
         return;
-      case 'proxy':
-        say(about, 'fine', `${way.header} from ${way.from.join(', ')}`);
+      case 'proxy': {
+        const everywhere = way.from.filter((network) => network.endsWith('/0'));
+        if (everywhere.length === 0)
+          say(about, 'fine', `${way.header} from ${way.from.join(', ')}`);
+        else {
+          say(
+            about,
+            'wrong',
+            `${way.header} is trusted from everywhere (${everywhere.join(', ')}): anyone can name any caller`,
+            'Name the addresses of the proxy alone: from.',
+          );
+        }
         return;
+      }
       case 'jwt': {
         const { keys } = (await read(way.keys)) as { keys?: unknown[] };
         const many = Array.isArray(keys) ? keys.length : 0;

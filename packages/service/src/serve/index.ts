@@ -7,4 +7,5 @@ export {
   type ShownTable,
   type SupposedCaller,
 } from './show-access.ts';
-export { checkSetup, type CheckedSetup, type Finding } from './check-setup.ts';
+export { checkSetup } from './check-setup.ts';
+export type { CheckedSetup, Finding } from './checked-setup.ts';
