@@ -1,4 +1,5 @@
 #!/usr/bin/env node
+import cluster from 'node:cluster';
 import { run } from './run.ts';
 
 // Anyone who reads the output may stop early, as `head` does.
@@ -14,4 +15,7 @@ void run(process.argv.slice(2), {
   environment: process.env,
 }).then((code) => {
   process.exitCode = code;
+  // The channel to the process that started it would keep a worker alive that could not begin.
+  const { worker } = cluster;
+  if (code !== 0 && worker?.exitedAfterDisconnect !== true) worker?.disconnect();
 });

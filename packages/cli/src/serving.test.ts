@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -76,6 +77,39 @@ describe('ephoros serve', () => {
     expect(after.filter((pid) => before.has(pid))).toEqual([]);
     serving.child.kill('SIGTERM');
     expect((await serving.ended).code).toBe(0);
+  });
+
+  it('renews its workers also after a renewal that failed, and has no worker too many', async () => {
+    const configuration = join(mkdtempSync(join(tmpdir(), 'ephoros-renewed-')), 'ephoros.yaml');
+    writeFileSync(configuration, 'title: Lowmere\n');
+    const serving = start([
+      ...['serve', '--database', lowmere, '--port', '0', '--config', configuration],
+      ...['--workers', '2', '--connections', '6', '--log-level', 'info'],
+    ]);
+    await serving.printed(/^(http:\/\/\S+)$/m);
+    const before = workersOf(serving.child.pid);
+    // A new worker cannot read this.
+    writeFileSync(configuration, 'nonsense: true\n');
+    serving.child.kill('SIGUSR2');
+    await serving.printed(/A new worker does not start/);
+    expect(workersOf(serving.child.pid)).toEqual(before);
+    writeFileSync(configuration, 'title: Lowmere\n');
+    serving.child.kill('SIGUSR2');
+    await serving.printed(/All workers are new ones/);
+    const after = workersOf(serving.child.pid);
+    expect(after).toHaveLength(2);
+    expect(after.filter((pid) => before.includes(pid))).toEqual([]);
+    serving.child.kill('SIGTERM');
+    expect((await serving.ended).code).toBe(0);
+  });
+
+  it('says that too few files may be open', () => {
+    const { status, stderr } = spawnSync(
+      'sh',
+      ['-c', `ulimit -n 100; exec "${process.execPath}" packages/cli/bin/ephoros.mjs serve`],
+      { encoding: 'utf8' },
+    );
+    expect([status, stderr]).toEqual([1, expect.stringContaining('only 100 files may be open')]);
   });
 
   it('serves one port with several workers that remember together, and replaces one that died', async () => {

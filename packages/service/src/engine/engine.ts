@@ -22,6 +22,7 @@ import {
   usualLongLimit,
   WaitBudget,
   Database,
+  Failure,
   replicaContexts,
   ResultCache,
   Servers,
@@ -124,6 +125,9 @@ async function stateOf(
 
 /** What the log says where the catalog cannot be read again. */
 const cachedCatalog = 'The catalog cannot be read anew; the last good one stays in force';
+
+const recordsAway =
+  'The records cannot be reached: saved views, stored selections, the history and sign-in by sessions or tokens are off until they can';
 
 const noGrants =
   'The grants of the role of changes cannot be read; those that were read last stay in force';
@@ -234,11 +238,27 @@ export class Engine {
     return this.current.read();
   }
 
+  /**
+   * Whether the service can begin, with the catalog and what is off for now: rows are read without the records.
+   * @throws ConfigurationError, RecordsError, Failure
+   */
+  async begin(): Promise<{ readonly catalog: Catalog; readonly warnings: readonly string[] }> {
+    await this.database.ping();
+    const warnings: string[] = [];
+    try {
+      await this.records?.ready();
+    } catch (thrown) {
+      if (!(thrown instanceof Failure) || thrown.kind !== 'unavailable') throw thrown;
+      warnings.push(recordsAway);
+    }
+    return { catalog: await this.current.read(), warnings };
+  }
+
   /** How each part is that the service needs, and the failure that keeps it from answering questions at all. */
   async readiness(): Promise<Readiness> {
     const [tables, records, changes] = await Promise.all([
       stateOf(this.database.ping().then(() => this.current.read())),
-      this.records && stateOf(this.records.ready()),
+      this.records && stateOf(this.records.ping()),
       this.writer && stateOf(this.writer.texts(ping.text)),
     ]);
     return {

@@ -101,8 +101,31 @@ describe('the records', () => {
       const request = await keepIn(own);
       expect(request.status).toBe(503);
       expect((await own.get(rowsPath('boats'))).status).toBe(200);
+      const { status, body } = await own.get('/ready');
+      expect([status, body.parts]).toEqual([
+        200,
+        { database: 'there', records: 'unavailable', changes: 'not used' },
+      ]);
     } finally {
       await own.close();
+    }
+  });
+
+  it('may be away at the start: rows are read, and the service says what is off until they are there', async () => {
+    const { url, drop } = await freshDatabase('records_later', []);
+    await drop();
+    const own = await startService(lowmere, '', { records: url });
+    try {
+      expect(own.warnings.join()).toContain('The records cannot be reached');
+      expect((await own.get(rowsPath('boats'))).status).toBe(200);
+      expect((await own.get('/ready')).body.parts.records).toBe('unavailable');
+      expect((await keepIn(own)).status).toBe(503);
+      await freshDatabase('records_later', []);
+      expect((await keepIn(own)).status).toBe(201);
+      expect((await own.get('/ready')).body.parts.records).toBe('there');
+    } finally {
+      await own.close();
+      await perform(testDatabases().maintenance, ['drop database records_later with (force)']);
     }
   });
 });

@@ -78,12 +78,12 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
   const context = workerContext();
   if (context !== undefined) return serveAsWorker(options, context);
   if (workers === 1) return serveHere(options);
-  const { catalog, role } = await inspect(options);
+  const { catalog, warnings } = await inspect(options);
   const running = await startWorkers(options, { workers, logger });
   return {
     url: urlOf(host, running.port),
     tables: [...catalog.tables.keys()],
-    warnings: warningsOf(role),
+    warnings,
     isWorker: false,
     renew: () => running.renew(),
     close: () => running.close(),
@@ -96,7 +96,8 @@ async function serveHere(
 ): Promise<RunningService> {
   const engine = new Engine(options, options.logger);
   try {
-    const catalog = await engine.ready();
+    const { catalog, warnings } = await engine.begin();
+    for (const warning of warnings) options.logger.warn(warning);
     const { tables } = catalog;
     checkRoles(catalog, configurationOf(options.configuration ?? {}));
     const role = context === undefined ? await readRole(engine.database) : undefined;
@@ -110,7 +111,7 @@ async function serveHere(
     return {
       url: listening.url,
       tables: [...tables.keys()],
-      warnings: role === undefined ? [] : warningsOf(role),
+      warnings: [...warnings, ...(role === undefined ? [] : warningsOf(role))],
       isWorker: context !== undefined,
       close: async () => {
         await listening.close();
@@ -228,12 +229,12 @@ async function serveAsWorker(
 /** Looks once whether the database answers, which tables are published, and what the role may do. */
 async function inspect(
   options: EngineOptions,
-): Promise<{ readonly catalog: Catalog; readonly role: RoleRow }> {
+): Promise<{ readonly catalog: Catalog; readonly warnings: readonly string[] }> {
   const engine = new Engine({ ...options, connections: 1 });
   try {
-    const catalog = await engine.ready();
+    const { catalog, warnings } = await engine.begin();
     checkRoles(catalog, configurationOf(options.configuration ?? {}));
-    return { catalog, role: await readRole(engine.database) };
+    return { catalog, warnings: [...warnings, ...warningsOf(await readRole(engine.database))] };
   } finally {
     await engine.close();
   }

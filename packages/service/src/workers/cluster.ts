@@ -90,8 +90,10 @@ export async function startWorkers(
     const [port] = await Promise.all(forked.map(listening));
     if (port === undefined) throw new Error('a cluster has one worker at least');
     const leaving = new Set<Worker>();
+    // Who renews hears of those that do not start: the old ones stay.
+    const starting = new Set<Worker>();
     cluster.on('exit', (worker, code, signal) => {
-      if (closing || leaving.delete(worker)) return;
+      if (closing || leaving.delete(worker) || starting.delete(worker)) return;
       logger.error({ code, signal }, 'A worker has died; another one takes its place');
       setTimeout(() => closing || fork(), pause).unref();
     });
@@ -99,7 +101,10 @@ export async function startWorkers(
       for (const old of Object.values(cluster.workers ?? {})) {
         if (old === undefined || closing) continue;
         // The old one answers until the new one does.
-        await listening(fork());
+        const next = fork();
+        starting.add(next);
+        await listening(next);
+        starting.delete(next);
         leaving.add(old);
         await dismissed(old);
       }
@@ -108,7 +113,8 @@ export async function startWorkers(
     return {
       port,
       close,
-      renew: () => (renewing = renewing.then(renew)),
+      // One that failed keeps no later one from being tried.
+      renew: () => (renewing = renewing.catch(() => undefined).then(renew)),
     };
   } catch (thrown) {
     await close();
