@@ -21,6 +21,7 @@ export { compilePlan, isPlan, readPlan, stepsOf, type PlanNode } from './plan.ts
 export { onlyRows, type RowPolicy } from './only-rows.ts';
 export type { Relations } from './scope.ts';
 export {
+  catalogMarkStatement,
   encodingStatement,
   grantsStatement,
   relationsStatement,
@@ -31,6 +32,7 @@ export {
   beginReading,
   beginReadOnly,
   compileSettings,
+  limitStatements,
   ownProcess,
   ping,
   rollback,

@@ -42,6 +42,12 @@ function begin(beginning: SQL, settings: Settings): string {
   return sql.join([beginning, ...local], sql`; `).write().text;
 }
 
+/** Bounds the statements of a session, or those of its transaction, to so many ms. */
+export function limitStatements(milliseconds: number, scope: 'session' | 'transaction'): string {
+  const local = scope === 'transaction' ? 'local ' : '';
+  return `set ${local}statement_timeout = ${Math.trunc(milliseconds)}`;
+}
+
 /** Ends a transaction, and its settings with it. */
 export const rollback = 'rollback';
 

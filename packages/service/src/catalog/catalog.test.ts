@@ -1,5 +1,8 @@
 import { freshDatabase, perform } from '../../../../demo/src/testing/databases.ts';
+import { noConfiguration } from '../config/index.ts';
+import { Database } from '../run/index.ts';
 import { rowsPath, startService } from '../testing/service.ts';
+import { readCatalog } from './index.ts';
 
 const everyType = `create table "Every ""Type""" (
   id int primary key, small int2, whole int4, big int8, exact numeric(30,10), any_numeric numeric, single float4,
@@ -310,4 +313,24 @@ tables:
       await database.drop();
     }
   });
+});
+
+it('is read however short the time limit of queries is', async () => {
+  const { url, drop } = await freshDatabase('catalog_limit', [
+    `do $$ begin for i in 1..400 loop
+       execute format('create table t%s (id int primary key, a int references t%s, b text)', i, greatest(1, i - 1));
+     end loop; end $$`,
+  ]);
+  const database = new Database({ url, timeLimit: 30 });
+  try {
+    const { tables } = await readCatalog(database, noConfiguration);
+    expect(tables.size).toBe(400);
+    // Its sessions have their own limit again.
+    await expect(
+      database.run({ text: 'select 1 from pg_sleep(5)', parameters: [] }),
+    ).rejects.toMatchObject({ kind: 'time-limit' });
+  } finally {
+    await database.close();
+    await drop();
+  }
 });

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import {
+  catalogMarkStatement,
   encodingStatement,
   grantsStatement,
   relationsStatement,
@@ -40,6 +41,15 @@ export async function readCatalog(
   return publish(relations, known, facts, file, granted);
 }
 
+/** A text that is another one after the database's catalog has changed. @throws Failure */
+export async function readCatalogMark(database: Database): Promise<string> {
+  const [mark = ''] = await documents(database, catalogMarkStatement, z.string());
+  return mark;
+}
+
+/** Ms that a reading of the catalog may take, whatever a query may: of thousands of tables it takes seconds. */
+const timeLimit = 60_000;
+
 const roleRow = z.object({
   name: z.string(),
   superuser: z.boolean(),
@@ -63,8 +73,9 @@ async function documents<Row>(
 ): Promise<Row[]> {
   const read: Row[] = [];
   // As they come: of many tables they would be too much for one answer.
-  await database.stream({ text, parameters: [] }, ([document]) => {
+  const take = ([document]: readonly (string | null)[]): void => {
     read.push(row.parse(JSON.parse(document ?? 'null')));
-  });
+  };
+  await database.stream({ text, parameters: [] }, take, { timeLimit });
   return read;
 }

@@ -7,9 +7,14 @@ export interface CurrentCatalogOptions {
   readonly onFailure?: (thrown: unknown) => void;
   /** Ms after which the catalog is read again, behind the next request; 30,000 by default. */
   readonly age?: number;
+  /** A text that is another one after the database has changed: what has not changed is not read again. */
+  readonly mark?: (() => Promise<string>) | undefined;
   /** The clock, in ms since 1970. */
   readonly now?: () => number;
 }
+
+/** Times in a row that a mark alone is looked at. */
+const mostLooks = 10;
 
 /** Ms within which a name that is not known is not looked for in the database again. */
 const settled = 1_000;
@@ -24,7 +29,11 @@ export class GrantsUnknown extends Failure {
 /** The catalog as it was read last, once for all who ask; the last good one stays in force. */
 export class CurrentCatalog {
   private readonly readAnew: () => Promise<Catalog>;
-  private readonly options: Required<CurrentCatalogOptions>;
+  private readonly options: Required<Omit<CurrentCatalogOptions, 'mark'>>;
+  private readonly markOf: CurrentCatalogOptions['mark'];
+  /** Before the last reading. */
+  private mark: string | undefined;
+  private looks = 0;
   private current: Catalog | undefined;
   /** When the last reading was begun. */
   private readAt = 0;
@@ -32,6 +41,7 @@ export class CurrentCatalog {
 
   constructor(readAnew: () => Promise<Catalog>, options: CurrentCatalogOptions = {}) {
     this.readAnew = readAnew;
+    this.markOf = options.mark;
     this.options = { onFailure: () => undefined, age: 30_000, now: Date.now, ...options };
   }
 
@@ -39,7 +49,7 @@ export class CurrentCatalog {
   read = (): Promise<Catalog> => {
     if (this.current === undefined) return this.renew();
     if (this.options.now() - this.readAt >= this.options.age) {
-      this.renew().catch(() => undefined);
+      this.look().catch(() => undefined);
     }
     return Promise.resolve(this.current);
   };
@@ -66,6 +76,21 @@ export class CurrentCatalog {
     return thrown.problems.some(({ code }) => unknownNames.has(code));
   }
 
+  /** Has the catalog read again, unless nothing has changed since. */
+  private async look(): Promise<void> {
+    this.readAt = this.options.now();
+    if (
+      this.current?.isWritableKnown === true &&
+      this.looks < mostLooks &&
+      this.reading === undefined
+    ) {
+      this.looks += 1;
+      const mark = await this.markOf?.().catch(() => undefined);
+      if (mark !== undefined && mark === this.mark) return;
+    }
+    await this.renew();
+  }
+
   private renew(): Promise<Catalog> {
     this.reading ??= this.readOnce().finally(() => {
       this.reading = undefined;
@@ -76,6 +101,8 @@ export class CurrentCatalog {
   private async readOnce(): Promise<Catalog> {
     this.readAt = this.options.now();
     try {
+      this.looks = 0;
+      this.mark = await this.markOf?.().catch(() => undefined);
       const found = await this.readAnew();
       // The same catalog stays the same object: what was made of its descriptions is stored by it.
       const { current } = this;

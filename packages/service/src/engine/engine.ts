@@ -3,7 +3,7 @@ import type pg from 'pg';
 import type { Logger } from 'pino';
 import { restrict, type Access } from '../access/index.ts';
 import { Writer, type ChangesSource } from '../changes/index.ts';
-import { readCatalog, type Catalog } from '../catalog/index.ts';
+import { readCatalog, readCatalogMark, type Catalog } from '../catalog/index.ts';
 import {
   configurationOf,
   noConfiguration,
@@ -228,6 +228,7 @@ export class Engine {
     });
     this.current = new CurrentCatalog(() => readCatalog(this.catalogs, file, granted), {
       onFailure: (thrown) => logger?.warn({ err: thrown }, cachedCatalog),
+      mark: () => readCatalogMark(this.catalogs),
     });
   }
 

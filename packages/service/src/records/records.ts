@@ -1,3 +1,4 @@
+import { limitStatements } from '@ephoros/core/sql';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
@@ -109,7 +110,7 @@ function poolOf(url: string): pg.Pool {
     application_name: 'ephoros records',
     max: 4,
     connectionTimeoutMillis: waitLimit,
-    onConnect: limitStatements,
+    onConnect: bound,
     // Where not even that is answered.
     query_timeout: timeLimit + waitLimit,
     keepAlive: true,
@@ -118,8 +119,10 @@ function poolOf(url: string): pg.Pool {
 }
 
 /** Bounds the statements of a session, unless others get it as well. */
-async function limitStatements(client: pg.ClientBase): Promise<void> {
-  if (!(await isBehindPooler(client))) await client.query(`set statement_timeout = ${timeLimit}`);
+async function bound(client: pg.ClientBase): Promise<void> {
+  if (!(await isBehindPooler(client))) {
+    await client.query(limitStatements(timeLimit, 'session'));
+  }
 }
 
 /** All missing migrations in one transaction. @throws RecordsError where an object in the schema is in the way */

@@ -1,5 +1,6 @@
 import {
   beginReading,
+  limitStatements,
   ping,
   rollback,
   setForTransaction,
@@ -65,6 +66,8 @@ export interface QueryOptions {
   readonly signal?: AbortSignal | undefined;
   /** The table that is queried, which waits its turn among the others; none by default. */
   readonly table?: string;
+  /** Ms that the statement may take, where that is more than others may. */
+  readonly timeLimit?: number;
   /** Whether an answer may end early where it has too many bytes; else it fails. */
   readonly mayBeCut?: boolean;
 }
@@ -161,12 +164,24 @@ export class Database {
     onRow: (row: Row) => void,
     options: QueryOptions = {},
   ): Promise<void> {
-    await this.connected(options, (session) =>
-      this.request(session, statement, (row) => {
-        onRow(row);
-        return true;
-      }),
-    );
+    await this.connected(options, async (session) => {
+      const { client, sessions } = session;
+      const { timeLimit = this.timeLimit } = options;
+      const scope = sessions.areExclusive ? 'session' : 'transaction';
+      const isLonger = timeLimit > this.timeLimit;
+      if (isLonger) await client.query(limitStatements(timeLimit, scope));
+      try {
+        await this.request(session, statement, (row) => {
+          onRow(row);
+          return true;
+        });
+      } finally {
+        // A connection that broke has stated so already.
+        if (isLonger) {
+          await client.query(limitStatements(this.timeLimit, scope)).catch(() => undefined);
+        }
+      }
+    });
   }
 
   /**
@@ -272,7 +287,7 @@ export class Database {
 
   /** Work on a connection of its own; what it does is cancelled when the signal aborts. */
   private async connected<Result>(
-    { signal, table = '' }: QueryOptions,
+    { signal, table = '', timeLimit }: QueryOptions,
     work: (session: Session) => Promise<Result>,
   ): Promise<Result> {
     const leave = await this.limiter.enter(table, signal);
@@ -283,7 +298,8 @@ export class Database {
           session.release();
           throw new Failure('cancelled');
         }
-        return await this.cancellable(session, signal, work);
+        const limit = Math.max(this.timeLimit, timeLimit ?? 0);
+        return await this.cancellable(session, { signal, limit }, work);
       } catch (thrown) {
         if (isGone(thrown)) this.servers?.failed(number);
         throw thrown;
@@ -328,7 +344,7 @@ export class Database {
 
   private async cancellable<Result>(
     session: Session,
-    signal: AbortSignal | undefined,
+    { signal, limit }: { readonly signal: AbortSignal | undefined; readonly limit: number },
     work: (session: Session) => Promise<Result>,
   ): Promise<Result> {
     const { client, sessions, release } = session;
@@ -345,7 +361,7 @@ export class Database {
     client.on('error', breaks);
     try {
       const working = sessions.during(client, () => work(session));
-      return await within(this.timeLimit + grace, client, working);
+      return await within(limit + grace, client, working);
     } catch (thrown) {
       const failure = Failure.from(thrown);
       // A session keeps what it has prepared, also for a table that has changed since.
