@@ -28,7 +28,7 @@ export class GrantsUnknown extends Failure {
 
 /** The catalog as it was read last, once for all who ask; the last good one stays in force. */
 export class CurrentCatalog {
-  private readonly readAnew: () => Promise<Catalog>;
+  private readonly readFresh: () => Promise<Catalog>;
   private readonly options: Required<Omit<CurrentCatalogOptions, 'mark'>>;
   private readonly markOf: CurrentCatalogOptions['mark'];
   /** Before the last reading. */
@@ -39,8 +39,8 @@ export class CurrentCatalog {
   private readAt = 0;
   private reading: Promise<Catalog> | undefined;
 
-  constructor(readAnew: () => Promise<Catalog>, options: CurrentCatalogOptions = {}) {
-    this.readAnew = readAnew;
+  constructor(readFresh: () => Promise<Catalog>, options: CurrentCatalogOptions = {}) {
+    this.readFresh = readFresh;
     this.markOf = options.mark;
     this.options = { onFailure: () => undefined, age: 30_000, now: Date.now, ...options };
   }
@@ -103,7 +103,7 @@ export class CurrentCatalog {
     try {
       this.looks = 0;
       this.mark = await this.markOf?.().catch(() => undefined);
-      const found = await this.readAnew();
+      const found = await this.readFresh();
       // The same catalog stays the same object: what was made of its descriptions is stored by it.
       const { current } = this;
       const previous = current?.fingerprint === found.fingerprint ? current : found;

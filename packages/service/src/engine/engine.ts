@@ -124,7 +124,7 @@ async function stateOf(
 }
 
 /** What the log says where the catalog cannot be read again. */
-const cachedCatalog = 'The catalog cannot be read anew; the last good one stays in force';
+const cachedCatalog = 'The catalog cannot be read again; the last good one stays in force';
 
 const recordsAway =
   'The records cannot be reached: saved views, stored selections, the history and sign-in by sessions or tokens are off until they can';

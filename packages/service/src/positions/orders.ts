@@ -1,4 +1,9 @@
-import { sortSignature, type CheckedQuery } from '@ephoros/core/check';
+import {
+  sortSignature,
+  type CheckedExpression,
+  type CheckedQuery,
+  type CheckedScalar,
+} from '@ephoros/core/check';
 import {
   compileCount,
   compileEstimate,
@@ -104,6 +109,39 @@ async function placesOf(
 /** Whether an index leads with what the rows are sorted by. */
 export function isLedByIndex({ sort: [leading] }: Pick<CheckedQuery, 'sort'>): boolean {
   return leading !== undefined && leading.column.indexed && leading.column.path.length === 0;
+}
+
+const rangeComparators: ReadonlySet<string> = new Set(['=', '<', '<=', '>', '>=']);
+
+/**
+ * Whether all that rows have to meet is a range of what they are sorted by: the index that gives the order begins
+ * with the first of them, and no row is passed over.
+ */
+export function isRangeOfOrder({
+  filter,
+  search,
+  sort: [leading],
+}: Pick<CheckedQuery, 'filter' | 'search' | 'sort'>): boolean {
+  const isLeading = (one: CheckedScalar): boolean =>
+    one.kind === 'column' && one.column.name === leading?.column.name;
+  const isRange = (one: CheckedExpression): boolean => {
+    switch (one.kind) {
+      case 'and':
+        return one.operands.every(isRange);
+      case 'comparison': {
+        const { comparator, left, right } = one;
+        const isBound =
+          (isLeading(left) && right.kind === 'value') ||
+          (isLeading(right) && left.kind === 'value');
+        return isBound && rangeComparators.has(comparator);
+      }
+      case 'between':
+        return isLeading(one.operand) && one.low.kind === 'value' && one.high.kind === 'value';
+      default:
+        return false;
+    }
+  };
+  return search === undefined && filter !== undefined && isRange(filter);
 }
 
 /** Asks how much has been written to the tables that a query reads. */

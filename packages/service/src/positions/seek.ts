@@ -17,7 +17,14 @@ import {
   type WaitBudget,
 } from '../run/index.ts';
 import { groupPlace } from './groups.ts';
-import { countingOf, indexedOrderOf, isLedByIndex, orderKey, type Seen } from './orders.ts';
+import {
+  countingOf,
+  indexedOrderOf,
+  isLedByIndex,
+  isRangeOfOrder,
+  orderKey,
+  type Seen,
+} from './orders.ts';
 import type { PlacedOrders } from './placed-orders.ts';
 import type { KnownPlaces, PlacedKeys, PositionIndex, WindowPlace } from './position-index.ts';
 
@@ -157,6 +164,7 @@ export async function scan(
 ): Promise<PlacedKeys | undefined> {
   const window = windowPlace(query);
   if (window === undefined || !isSearched(query) || !isLedByIndex(query)) return undefined;
+  if (isRangeOfOrder(query) && !request.ruled) return undefined;
   const { positions } = known;
   const order = await indexedOrderOf(query, known, request);
   const way = await positions.begin({ ...order, slow: true });
