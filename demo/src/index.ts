@@ -5,6 +5,7 @@ export {
   type Cluster,
   type ClusterOptions,
 } from './cluster/cluster.ts';
+export { LossyProxy } from './cluster/lossy-proxy.ts';
 export { makeScenario, type ScenarioOptions } from './scenario/make.ts';
 export { pictures } from './scenario/pictures.ts';
 export { startTraffic, type Traffic, type TrafficOptions } from './traffic.ts';

@@ -1,7 +1,7 @@
 import type { ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { switchOff, untilReady, type Setting } from './setting.ts';
+import { ports, switchOff, untilReady, type Setting } from './setting.ts';
 import { Load, type Seen } from './under-load.ts';
 
 /** A failure, and what its callers got from its start until all was well again. */
@@ -47,6 +47,9 @@ function killWorker({ instances }: Setting): Promise<void> {
   if (worker !== undefined) process.kill(worker, 'SIGKILL');
   return Promise.resolve();
 }
+
+/** PgBouncer, while it stands in between. */
+let pooler: ChildProcess | undefined;
 
 const faults: readonly Fault[] = [
   { name: 'none, for comparison', begin: nothing, end: nothing },
@@ -108,6 +111,43 @@ const faults: readonly Fault[] = [
       for (const number of setting.followers.keys()) {
         setting.followers[number] = await setting.startFollower(number);
       }
+    },
+  },
+  {
+    name: 'all connections to the primary are lost without a word',
+    begin: ({ way }) => {
+      way.loseAll();
+      return Promise.resolve();
+    },
+    end: nothing,
+  },
+  {
+    name: 'the network to the primary is frozen for four seconds',
+    begin: ({ way }) => {
+      way.isFrozen = true;
+      return Promise.resolve();
+    },
+    end: ({ way }) => {
+      way.isFrozen = false;
+      // What was swallowed is not sent again.
+      way.loseAll();
+      return Promise.resolve();
+    },
+  },
+  {
+    name: 'a pooler in transaction mode comes in between, and is killed and restarted',
+    begin: async (setting) => {
+      const first = await setting.startPooler();
+      setting.way.target = ports.pooler;
+      setting.way.endAll();
+      await sleep(lasts / 2);
+      await killed(first);
+      pooler = await setting.startPooler();
+    },
+    end: async ({ leader, way }) => {
+      way.target = leader.port;
+      way.endAll();
+      if (pooler !== undefined) await killed(pooler);
     },
   },
 ];

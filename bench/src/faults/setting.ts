@@ -4,7 +4,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join, resolve } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { startCluster, type Cluster } from '@ephoros/demo';
+import { LossyProxy, startCluster, type Cluster } from '@ephoros/demo';
 import { Records, Tokens } from '@ephoros/service';
 import { exportJWK, generateKeyPair, SignJWT } from 'jose';
 import pg from 'pg';
@@ -28,6 +28,8 @@ export interface Signer {
 export interface Setting {
   readonly folder: string;
   leader: Cluster;
+  /** What the services reach the primary through. */
+  readonly way: LossyProxy;
   readonly followers: Cluster[];
   readonly instances: readonly Instance[];
   /** The address of nginx, before the services. */
@@ -38,10 +40,18 @@ export interface Setting {
   startNginx(): Promise<ChildProcess>;
   startLeader(): Promise<Cluster>;
   startFollower(number: number): Promise<Cluster>;
+  /** Starts PgBouncer before the primary, in transaction mode, at `pooler` of `ports`. */
+  startPooler(): Promise<ChildProcess>;
   close(): Promise<void>;
 }
 
-const ports = { leader: 54_840, follower: 54_850, service: 4_660, nginx: 4_670 };
+export const ports = {
+  leader: 54_840,
+  pooler: 54_845,
+  follower: 54_850,
+  service: 4_660,
+  nginx: 4_670,
+};
 const program = resolve('packages/cli/bin/ephoros.mjs');
 
 /** Sets it all up in a folder that nobody else uses. */
@@ -71,10 +81,13 @@ export async function setUp(say: (line: string) => void): Promise<Setting> {
   writeFileSync(file, configuration(signer.issuer));
   const records = new Records(leader.url('postgres'));
   const replicas = followers.map((one) => one.url('postgres'));
+  const way = new LossyProxy(leader.port);
+  const primary = new URL(leader.url('postgres'));
+  primary.port = String(await way.listen());
   const instances = [0, 1].map((number) =>
     instance(ports.service + number, [
-      ...['--database', leader.url('postgres'), '--records', leader.url('postgres')],
-      ...['--changes', leader.url('postgres'), '--replica', ...replicas],
+      ...['--database', primary.href, '--records', primary.href],
+      ...['--changes', primary.href, '--replica', ...replicas],
       ...['--config', file, '--workers', '2', '--connections', '12', '--log-level', 'error'],
     ]),
   );
@@ -83,7 +96,8 @@ export async function setUp(say: (line: string) => void): Promise<Setting> {
   const anew = (): Promise<ChildProcess> => startNginx(folder, instances);
   const nginx = await anew();
   const setting: Setting = {
-    ...{ folder, leader, followers, instances, nginx, signer, startLeader, startFollower },
+    ...{ folder, leader, way, followers, instances, nginx, signer, startLeader, startFollower },
+    startPooler: () => startPooler(folder, leader.port),
     startNginx: anew,
     url: `http://127.0.0.1:${ports.nginx}`,
     tokens: new Tokens(records),
@@ -92,11 +106,39 @@ export async function setUp(say: (line: string) => void): Promise<Setting> {
       for (const { child } of instances) child?.kill('SIGTERM');
       await signer.leave();
       await records.close();
+      way.close();
       for (const follower of setting.followers) await follower.stop();
       await setting.leader.stop();
     },
   };
   return setting;
+}
+
+async function startPooler(folder: string, primary: number): Promise<ChildProcess> {
+  const file = join(folder, 'pgbouncer.ini');
+  const users = join(folder, 'pgbouncer-users.txt');
+  writeFileSync(users, '"ephoros" ""\n');
+  writeFileSync(
+    file,
+    `[databases]
+* = host=127.0.0.1 port=${primary}
+[pgbouncer]
+listen_addr = 127.0.0.1
+listen_port = ${ports.pooler}
+unix_socket_dir =
+auth_type = trust
+auth_file = ${users}
+pool_mode = transaction
+default_pool_size = 20
+max_client_conn = 500
+`,
+  );
+  // It refuses to run as root.
+  const user = process.getuid?.() === 0 ? ['-u', 'postgres'] : [];
+  const pooler = spawn('/usr/sbin/pgbouncer', [...user, file], { stdio: 'ignore' });
+  await sleep(500);
+  if (pooler.exitCode !== null) throw new Error('PgBouncer does not start');
+  return pooler;
 }
 
 async function fill(url: string): Promise<void> {

@@ -91,7 +91,7 @@ export class Writer {
       const inside = new Transaction(client, begun, deaf, {
         limit: this.timeLimit + grace,
         // What is prepared in a session of somebody else's would stay there.
-        prepared: this.sessions.areExclusive ? this.prepared : undefined,
+        prepared: this.sessions.isExclusive(client) ? this.prepared : undefined,
       });
       try {
         return await work(inside);

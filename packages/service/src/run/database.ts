@@ -167,7 +167,7 @@ export class Database {
     await this.connected(options, async (session) => {
       const { client, sessions } = session;
       const { timeLimit = this.timeLimit } = options;
-      const scope = sessions.areExclusive ? 'session' : 'transaction';
+      const scope = sessions.isExclusive(client) ? 'session' : 'transaction';
       const isLonger = timeLimit > this.timeLimit;
       if (isLonger) await client.query(limitStatements(timeLimit, scope));
       try {
@@ -195,7 +195,7 @@ export class Database {
   ): Promise<number> {
     return this.connected(options, async ({ client, sessions }) => {
       // What is set lasts as long as the transaction; a session that others get is in one.
-      if (sessions.areExclusive) await client.query(beginReading);
+      if (sessions.isExclusive(client)) await client.query(beginReading);
       try {
         const [names, values] = [
           settings.map(([name]) => name),
@@ -207,7 +207,7 @@ export class Database {
           cancel: () => sessions.cancel(client),
         });
       } finally {
-        if (sessions.areExclusive) await client.query(rollback).catch(() => undefined);
+        if (sessions.isExclusive(client)) await client.query(rollback).catch(() => undefined);
       }
     });
   }
@@ -256,7 +256,7 @@ export class Database {
     take: (row: Row) => boolean,
   ): Promise<{ types: readonly number[]; stopped: boolean }> {
     // What is prepared in a session of somebody else's would stay there.
-    const name = sessions.areExclusive ? this.prepared.nameOf(statement) : undefined;
+    const name = sessions.isExclusive(client) ? this.prepared.nameOf(statement) : undefined;
     if (name !== undefined) await this.planMode.setFor(client, statement);
     let stopped: Promise<void> | undefined;
     const requests = {

@@ -1,9 +1,8 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { readdirSync, readFileSync } from 'node:fs';
-import { connect, createServer, type AddressInfo, type Server, type Socket } from 'node:net';
 import { join } from 'node:path';
 import pg from 'pg';
-import { startCluster, type Cluster } from '../../../../demo/src/index.ts';
+import { LossyProxy, startCluster, type Cluster } from '../../../../demo/src/index.ts';
 import { perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { Database, Failure } from './index.ts';
@@ -175,53 +174,13 @@ describe('a service whose database goes and comes back', () => {
   });
 });
 
-/** What stands between and can swallow everything that goes through it. */
-class Proxy {
-  private readonly server: Server;
-  private readonly sockets = new Set<Socket>();
-  private lost = new Set<Socket>();
-  swallowing = false;
-
-  constructor(port: number) {
-    this.server = createServer((near) => {
-      const far = connect(port, '127.0.0.1');
-      for (const [from, to] of [
-        [near, far],
-        [far, near],
-      ] as const) {
-        this.sockets.add(from);
-        from.on('error', () => undefined);
-        from.on('close', () => to.destroy());
-        from.on('data', (data) => {
-          if (!this.swallowing && !this.lost.has(from)) to.write(data);
-        });
-      }
-    });
-  }
-
-  /** Loses the connections that there are, without a word to either side. New ones are made. */
-  loseAll(): void {
-    this.lost = new Set(this.sockets);
-  }
-
-  async listen(): Promise<number> {
-    await new Promise<void>((resolve) => this.server.listen(0, '127.0.0.1', resolve));
-    return (this.server.address() as AddressInfo).port;
-  }
-
-  close(): void {
-    for (const socket of this.sockets) socket.destroy();
-    this.server.close();
-  }
-}
-
 describe('a way to the database that swallows everything', () => {
   const { lowmere } = testDatabases();
 
   it.each(['connections of its own', 'a borrowed pool'])(
     'fails within its own deadlines over %s',
     async (kind) => {
-      const proxy = new Proxy(Number(new URL(lowmere).port));
+      const proxy = new LossyProxy(Number(new URL(lowmere).port));
       const url = new URL(lowmere);
       url.port = String(await proxy.listen());
       const pool = new pg.Pool({
@@ -243,7 +202,7 @@ describe('a way to the database that swallows everything', () => {
         );
       try {
         await until(answers, (there) => there);
-        proxy.swallowing = true;
+        proxy.isFrozen = true;
         for (let times = 0; times < 3; times += 1) {
           const failed = await database
             .run({ text: `select ${times}`, parameters: [] })
@@ -251,7 +210,7 @@ describe('a way to the database that swallows everything', () => {
           expect(failed).toBe('unavailable');
         }
         await expect(database.ping()).rejects.toMatchObject({ kind: 'unavailable' });
-        proxy.swallowing = false;
+        proxy.isFrozen = false;
         await until(answers, (there) => there);
       } finally {
         proxy.close();
@@ -264,11 +223,11 @@ describe('a way to the database that swallows everything', () => {
 
 describe('a connection that is lost without a word', () => {
   const { lowmere } = testDatabases();
-  let proxy: Proxy;
+  let proxy: LossyProxy;
   let database: Database;
 
   beforeEach(async () => {
-    proxy = new Proxy(Number(new URL(lowmere).port));
+    proxy = new LossyProxy(Number(new URL(lowmere).port));
     const url = new URL(lowmere);
     url.port = String(await proxy.listen());
     // Its own limits would have it waited for much longer than a test may take.
@@ -306,7 +265,7 @@ describe('a connection that is lost without a word', () => {
   });
 
   it('is not waited for where the whole way to the database is gone', async () => {
-    proxy.swallowing = true;
+    proxy.isFrozen = true;
     await expect(database.run({ text: 'select 5', parameters: [] })).rejects.toMatchObject({
       kind: 'unavailable',
     });

@@ -58,8 +58,8 @@ export class Sessions {
   readonly pool: pg.Pool;
   /** Whether they are of a pool of somebody else's. */
   private readonly isBorrowed: boolean;
-  /** Whether a pooler gives a session to somebody else after each transaction. */
-  private isPooled: boolean;
+  /** Those that a pooler gives to somebody else after each transaction. */
+  private readonly pooled = new WeakSet<pg.ClientBase>();
   private readonly settings: Settings | null;
   private readonly pooler: Pooler;
   private readonly watch: StatementWatch;
@@ -80,7 +80,6 @@ export class Sessions {
     this.waitLimit = waitLimit;
     this.settings = settings;
     this.pooler = pooler;
-    this.isPooled = pooler === 'transaction';
     this.isBorrowed = 'pool' in source;
     if ('pool' in source) {
       this.pool = source.pool;
@@ -130,8 +129,8 @@ export class Sessions {
   }
 
   /** Whether nobody else gets a session: what is prepared in it and what it is set to stays. */
-  get areExclusive(): boolean {
-    return !this.isBorrowed && !this.isPooled;
+  isExclusive(client: pg.ClientBase): boolean {
+    return !this.isBorrowed && !this.pooled.has(client);
   }
 
   /**
@@ -141,7 +140,7 @@ export class Sessions {
   async during<Result>(client: pg.PoolClient, work: () => Promise<Result>): Promise<Result> {
     const done = this.watch.begin(client);
     try {
-      if (this.settings === null || this.areExclusive) return await work();
+      if (this.settings === null || this.isExclusive(client)) return await work();
       try {
         await client.query(beginReadOnly(this.settings));
         return await work();
@@ -170,8 +169,10 @@ export class Sessions {
 
   /** Looks what a new session is, and sets it unless others get it. @throws Failure `away` */
   private async prepare(client: pg.ClientBase): Promise<void> {
-    if (this.pooler === 'detect') this.isPooled = await isBehindPooler(client);
-    if (this.settings !== null && this.areExclusive) await set(client, this.settings);
+    const isPooled =
+      this.pooler === 'detect' ? await isBehindPooler(client) : this.pooler === 'transaction';
+    if (isPooled) this.pooled.add(client);
+    else if (this.settings !== null) await set(client, this.settings);
   }
 }
 
