@@ -249,7 +249,7 @@ export class Engine {
     try {
       await this.records?.ready();
     } catch (thrown) {
-      if (!(thrown instanceof Failure) || thrown.kind !== 'unavailable') throw thrown;
+      if (!(thrown instanceof Failure)) throw thrown;
       warnings.push(recordsAway);
     }
     return { catalog: await this.current.read(), warnings };

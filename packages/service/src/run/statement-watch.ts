@@ -154,8 +154,11 @@ export class StatementWatch {
   }
 
   private async open(): Promise<pg.Client> {
+    const { config } = this;
     const client = new pg.Client({
-      ...this.config,
+      ...config,
+      // A pool hides it from whoever copies its options.
+      password: config.password,
       application_name: 'ephoros watch',
       connectionTimeoutMillis: answerLimit,
       query_timeout: answerLimit,
