@@ -47,7 +47,7 @@ export async function readCatalogMark(database: Database): Promise<string> {
   return mark;
 }
 
-/** Ms that a reading of the catalog may take, whatever a query may: of thousands of tables it takes seconds. */
+/** Ms that a reading of the catalog may take, which takes seconds for thousands of tables. */
 const timeLimit = 60_000;
 
 const roleRow = z.object({

@@ -52,7 +52,7 @@ describe('the catalog as it was read last', () => {
     expect(await later()).toBe('two');
   });
 
-  it('is read again now and then, whatever the mark says', async () => {
+  it('is read again now and then under the same mark too', async () => {
     const here = { mark: 'a', version: 'one' };
     const { current, later } = watched(here);
     await current.read();
