@@ -459,6 +459,21 @@ describe('two pages', () => {
     expect(one.drafts.shown(third).note).toBe('again');
   });
 
+  it('says why a request was refused where the service withdraws nothing', async () => {
+    const reason = new ServiceError('refused', 'No.', {
+      status: 422,
+      problems: [{ code: 'value-refused', message: 'No.', change: 0 }],
+    });
+    const { drafts } = drafting(() => reason, {
+      store: new Store(),
+      withdraw: () => Promise.reject(new ServiceError('refused', 'No history.', { status: 404 })),
+    });
+    drafts.edit([{ row: first, column: 'fee', value: '7.00' }]);
+    expect(await drafts.save()).toBe(false);
+    const { problems } = drafts.state();
+    expect(problems.get('1')?.map(({ message }) => message)).toEqual(['No.']);
+  });
+
   it('send a new row once where one has the answer and the other sends it again', async () => {
     const store = new Store();
     const no = new ServiceError('refused', 'No.', {

@@ -324,8 +324,11 @@ export class Drafts {
         // A page that shares the store may send it too, and has no room to note that where the store is full.
         const isSentOnce = sends < 2 && this.options.store === undefined;
         if (isUnanswered(thrown) || isSentOnce) throw thrown;
-        // The same request may still arrive from elsewhere, or late: that it may not be saved then.
-        const answer = await withdraw(set.key);
+        // The same request may still arrive from elsewhere, or late: that it may not be saved then. A service without
+        // records cannot withdraw it; then the reason of the refusal is what matters.
+        const answer = await withdraw(set.key).catch((failure: unknown) => {
+          throw isUnanswered(failure) ? failure : thrown;
+        });
         found.isWithdrawn = answer === null && wasWithdrawn(thrown);
         if (answer !== null) this.saved(set, answer);
         else if (!found.isWithdrawn) throw thrown;
