@@ -1,6 +1,5 @@
-import { execFileSync } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
+import { checkTypes } from './types.ts';
 
 /** Pages whose code nothing else runs: readers copy it, and it has the types that it needs. */
 const pages = ['client', 'exports', 'groups', 'react', 'router'] as const;
@@ -86,46 +85,17 @@ function uses(code: string, name: string): boolean {
 it('the code of every page has the types that it needs', () => {
   const modules = pages.flatMap(modulesOf);
   expect(modules.length).toBeGreaterThan(30);
-  const folder = join(process.cwd(), '.ephoros/test/pages');
-  mkdirSync(folder, { recursive: true });
-  for (const [name, code] of modules) writeFileSync(join(folder, name), code);
-  writeFileSync(join(folder, 'files.d.ts'), `declare module '*.css';`);
-  writeFileSync(
-    join(folder, 'tables.ts'),
-    `export interface Tables {
+  checkTypes('pages', {
+    ...Object.fromEntries(modules),
+    'tables.ts': `export interface Tables {
       passages: {
         row: { id: number; status: string; note: string | null; toll: string; wait_minutes: number };
         related: { 'lock.name': string; 'lock.canal.name': string };
         literals: { id: number; status: string; note: string; toll: string | number; wait_minutes: number };
       };
     }`,
-  );
-  writeFileSync(
-    join(folder, 'express.d.ts'),
-    `declare namespace Express {
+    'express.d.ts': `declare namespace Express {
       interface Request { user: { name: string; lock: number } }
     }`,
-  );
-  writeFileSync(
-    join(folder, 'tsconfig.json'),
-    JSON.stringify({
-      compilerOptions: {
-        ...{ strict: true, noEmit: true, module: 'esnext', moduleResolution: 'bundler' },
-        ...{ target: 'es2023', lib: ['es2023', 'dom'], jsx: 'react-jsx', types: [] },
-        ...{ skipLibCheck: true, allowImportingTsExtensions: true },
-      },
-      files: [...modules.map(([name]) => name), 'tables.ts', 'files.d.ts', 'express.d.ts'],
-    }),
-  );
-  try {
-    execFileSync(process.execPath, [join(process.cwd(), 'node_modules/typescript/bin/tsc')], {
-      cwd: folder,
-      encoding: 'utf8',
-      stdio: 'pipe',
-    });
-  } catch (thrown) {
-    throw new Error((thrown as { stdout?: string }).stdout ?? String(thrown));
-  } finally {
-    rmSync(folder, { recursive: true, force: true });
-  }
+  });
 });

@@ -1,6 +1,4 @@
-import { execFileSync } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import { inspect } from 'node:util';
 import type { Browser } from 'playwright-core';
 import { createClient } from '../packages/client/src/index.ts';
@@ -9,6 +7,7 @@ import { servePage, type ServedPage } from '../packages/react/src/testing/built-
 import { startService, type TestService } from '../packages/service/src/testing/service.ts';
 import { testDatabases } from '../demo/src/testing/databases.ts';
 import { launch, pageIn } from './fixtures.ts';
+import { checkTypes } from './types.ts';
 
 /** A question and the code that answers it. */
 interface Answer {
@@ -100,30 +99,7 @@ describe('in a page', () => {
   });
 
   it('has the types that it needs', () => {
-    const folder = join(process.cwd(), '.ephoros/test/answers');
-    mkdirSync(folder, { recursive: true });
-    for (const [name, code] of Object.entries(sources)) writeFileSync(join(folder, name), code);
-    writeFileSync(join(folder, 'files.d.ts'), `declare module '*.css';`);
-    writeFileSync(
-      join(folder, 'tsconfig.json'),
-      JSON.stringify({
-        compilerOptions: {
-          ...{ strict: true, noEmit: true, module: 'esnext', moduleResolution: 'bundler' },
-          ...{ target: 'es2023', lib: ['es2023', 'dom'], jsx: 'react-jsx', types: [] },
-          skipLibCheck: true,
-        },
-        files: [...Object.keys(sources), 'files.d.ts'],
-      }),
-    );
-    try {
-      execFileSync(process.execPath, [join(process.cwd(), 'node_modules/typescript/bin/tsc')], {
-        cwd: folder,
-        encoding: 'utf8',
-        stdio: 'pipe',
-      });
-    } finally {
-      rmSync(folder, { recursive: true, force: true });
-    }
+    checkTypes('answers', sources);
   });
 
   it.each(pages.map(([query], index) => [query, index] as const))(

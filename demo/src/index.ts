@@ -6,6 +6,7 @@ export {
   type ClusterOptions,
 } from './cluster/cluster.ts';
 export { LossyProxy } from './cluster/lossy-proxy.ts';
+export { startPooler, type Pooler, type PoolerOptions } from './cluster/pooler.ts';
 export { makeScenario, type ScenarioOptions } from './scenario/make.ts';
 export { pictures } from './scenario/pictures.ts';
 export { startTraffic, type Traffic, type TrafficOptions } from './traffic.ts';

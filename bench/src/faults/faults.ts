@@ -1,7 +1,8 @@
 import type { ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { ports, switchOff, untilReady, type Setting } from './setting.ts';
+import { startPooler, type Pooler } from '@ephoros/demo';
+import { switchOff, untilReady, type Setting } from './setting.ts';
 import { Load, type Seen } from './under-load.ts';
 
 /** A failure, and what its callers got from its start until all was well again. */
@@ -49,7 +50,7 @@ function killWorker({ instances }: Setting): Promise<void> {
 }
 
 /** PgBouncer, while it stands in between. */
-let pooler: ChildProcess | undefined;
+let pooler: Pooler | undefined;
 
 const faults: readonly Fault[] = [
   { name: 'none, for comparison', begin: nothing, end: nothing },
@@ -136,18 +137,20 @@ const faults: readonly Fault[] = [
   },
   {
     name: 'a pooler in transaction mode comes in between, and is killed and restarted',
-    begin: async (setting) => {
-      const first = await setting.startPooler();
-      setting.way.target = ports.pooler;
-      setting.way.endAll();
+    begin: async ({ leader, way }) => {
+      const direct = leader.url('postgres');
+      const first = await startPooler(direct, { mode: 'transaction' });
+      way.target = first.port;
+      way.endAll();
       await sleep(lasts / 2);
-      await killed(first);
-      pooler = await setting.startPooler();
+      await first.stop();
+      pooler = await startPooler(direct, { mode: 'transaction' });
+      way.target = pooler.port;
     },
     end: async ({ leader, way }) => {
       way.target = leader.port;
       way.endAll();
-      if (pooler !== undefined) await killed(pooler);
+      await pooler?.stop();
     },
   },
 ];

@@ -40,14 +40,11 @@ export interface Setting {
   startNginx(): Promise<ChildProcess>;
   startLeader(): Promise<Cluster>;
   startFollower(number: number): Promise<Cluster>;
-  /** Starts PgBouncer before the primary, in transaction mode, at `pooler` of `ports`. */
-  startPooler(): Promise<ChildProcess>;
   close(): Promise<void>;
 }
 
-export const ports = {
+const ports = {
   leader: 54_840,
-  pooler: 54_845,
   follower: 54_850,
   service: 4_660,
   nginx: 4_670,
@@ -97,7 +94,6 @@ export async function setUp(say: (line: string) => void): Promise<Setting> {
   const nginx = await anew();
   const setting: Setting = {
     ...{ folder, leader, way, followers, instances, nginx, signer, startLeader, startFollower },
-    startPooler: () => startPooler(folder, leader.port),
     startNginx: anew,
     url: `http://127.0.0.1:${ports.nginx}`,
     tokens: new Tokens(records),
@@ -112,33 +108,6 @@ export async function setUp(say: (line: string) => void): Promise<Setting> {
     },
   };
   return setting;
-}
-
-async function startPooler(folder: string, primary: number): Promise<ChildProcess> {
-  const file = join(folder, 'pgbouncer.ini');
-  const users = join(folder, 'pgbouncer-users.txt');
-  writeFileSync(users, '"ephoros" ""\n');
-  writeFileSync(
-    file,
-    `[databases]
-* = host=127.0.0.1 port=${primary}
-[pgbouncer]
-listen_addr = 127.0.0.1
-listen_port = ${ports.pooler}
-unix_socket_dir =
-auth_type = trust
-auth_file = ${users}
-pool_mode = transaction
-default_pool_size = 20
-max_client_conn = 500
-`,
-  );
-  // It refuses to run as root.
-  const user = process.getuid?.() === 0 ? ['-u', 'postgres'] : [];
-  const pooler = spawn('/usr/sbin/pgbouncer', [...user, file], { stdio: 'ignore' });
-  await sleep(500);
-  if (pooler.exitCode !== null) throw new Error('PgBouncer does not start');
-  return pooler;
 }
 
 async function fill(url: string): Promise<void> {

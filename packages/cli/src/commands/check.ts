@@ -1,11 +1,11 @@
 import type { CheckedSetup, Finding } from '@ephoros/service';
-import { Command, Option } from 'commander';
+import { Command } from 'commander';
 import { existsSync } from 'node:fs';
 import pc from 'picocolors';
 import { plain, plainJson } from '../output/plain.ts';
 import type { Terminal } from '../terminal.ts';
 import { databaseUrl, withDatabase, type DatabaseChoice } from './database-url.ts';
-import { wholeNumber } from './options.ts';
+import { poolerOption, wholeNumber, type PoolerMode } from './options.ts';
 import { part } from './parts.ts';
 import { recordsUrl, withRecords, type RecordsChoice } from './records-url.ts';
 
@@ -13,7 +13,7 @@ interface Options extends DatabaseChoice, RecordsChoice {
   readonly config?: string;
   readonly changes?: string;
   readonly direct?: string;
-  readonly pooler: NonNullable<CheckedSetup['pooler']>;
+  readonly pooler: PoolerMode;
   readonly replica?: readonly string[];
   readonly host: string;
   readonly connections: number;
@@ -35,11 +35,7 @@ export function checkCommand(terminal: Terminal): Command {
     .option('--config <file>', `configuration file (default: ${defaultFile}, if it exists)`)
     .option('--changes <url>', 'as for serve (or EPHOROS_CHANGES)')
     .option('--direct <url>', 'as for serve (or EPHOROS_DIRECT)')
-    .addOption(
-      new Option('--pooler <mode>', 'as for serve')
-        .choices(['detect', 'transaction', 'session', 'none'])
-        .default('detect'),
-    )
+    .addOption(poolerOption('as for serve'))
     .option('--replica <url...>', 'as for serve')
     .option('--host <address>', 'as for serve', '127.0.0.1')
     .option('--connections <number>', 'as for serve', wholeNumber(3, 1000), 10)

@@ -183,3 +183,13 @@ export function withFormats(command: Command): Command {
     .addOption(new Option('--csv', 'print CSV with a header line').conflicts('json'))
     .option('--formulas', 'in CSV, do not escape formulas');
 }
+
+/** What stands between the service and the database. */
+export type PoolerMode = (typeof poolerModes)[number];
+
+const poolerModes = ['detect', 'transaction', 'session', 'none'] as const;
+
+/** `--pooler <mode>` */
+export function poolerOption(description: string): Option {
+  return new Option('--pooler <mode>', description).choices(poolerModes).default('detect');
+}

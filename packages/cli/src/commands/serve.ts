@@ -6,7 +6,7 @@ import type { Terminal } from '../terminal.ts';
 import { reportRoutes } from '../report/routes.ts';
 import { version } from '../version.ts';
 import { consoleFolder } from './console-folder.ts';
-import { address, simulation, wholeNumber } from './options.ts';
+import { address, poolerOption, simulation, wholeNumber, type PoolerMode } from './options.ts';
 import {
   databaseUrl,
   refuseOtherThanDatabase,
@@ -22,7 +22,7 @@ interface Options extends DatabaseChoice {
   readonly records?: string;
   readonly changes?: string;
   readonly direct?: string;
-  readonly pooler: 'detect' | 'transaction' | 'session' | 'none';
+  readonly pooler: PoolerMode;
   readonly replica?: readonly string[];
   readonly replicaLag: number;
   readonly host: string;
@@ -61,11 +61,7 @@ export function serveCommand(terminal: Terminal): Command {
       '--direct <url>',
       'the same database past a pooler, for live updates and long queries (or EPHOROS_DIRECT)',
     )
-    .addOption(
-      new Option('--pooler <mode>', 'pooler in front of the database')
-        .choices(['detect', 'transaction', 'session', 'none'])
-        .default('detect'),
-    )
+    .addOption(poolerOption('pooler in front of the database'))
     .option(
       '--replica <url...>',
       'servers that follow the database, which are read from while they are fresh; passwords as for --database',

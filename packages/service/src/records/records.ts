@@ -44,7 +44,8 @@ export class Records {
 
   constructor(source: RecordsSource) {
     this.borrowed = typeof source !== 'string';
-    this.pool = typeof source === 'string' ? poolOf(source) : source;
+    this.pool =
+      typeof source === 'string' ? poolOf(source, (client) => this.watch?.exempt(client)) : source;
     if (this.borrowed) return;
     // An idle connection that breaks is dropped by the pool; the next use opens another.
     this.pool.on('error', () => undefined);
@@ -94,7 +95,7 @@ export class Records {
       await migrateRecords(client);
       await client.query('commit');
     } catch (thrown) {
-      // With its session the transaction ends, whatever was the matter.
+      // With its session the transaction ends, for any reason.
       broken = thrown instanceof Error ? thrown : new Error(String(thrown));
       throw thrown;
     } finally {
@@ -104,25 +105,22 @@ export class Records {
   }
 }
 
-function poolOf(url: string): pg.Pool {
+function poolOf(url: string, pooled: (client: pg.ClientBase) => void): pg.Pool {
   const config = {
     ...connectionOf(url),
     application_name: 'ephoros records',
     max: 4,
     connectionTimeoutMillis: waitLimit,
-    onConnect: bound,
+    // Statements are bounded, unless others get the session as well.
+    onConnect: async (client: pg.ClientBase) => {
+      if (await isBehindPooler(client)) pooled(client);
+      else await client.query(limitStatements(timeLimit, 'session'));
+    },
     // Where not even that is answered.
     query_timeout: timeLimit + waitLimit,
     keepAlive: true,
   };
   return new pg.Pool(config);
-}
-
-/** Bounds the statements of a session, unless others get it as well. */
-async function bound(client: pg.ClientBase): Promise<void> {
-  if (!(await isBehindPooler(client))) {
-    await client.query(limitStatements(timeLimit, 'session'));
-  }
 }
 
 /** All missing migrations in one transaction. @throws RecordsError where an object in the schema is in the way */

@@ -1,9 +1,11 @@
 import pg from 'pg';
+import { LossyProxy, startPooler, type Pooler } from '../../../../demo/src/index.ts';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { liveTriggersOf } from '@ephoros/core/sql';
+import { until } from '../../../core/src/testing/until.ts';
 import { Listener } from '../testing/listener.ts';
-import { startPooler, type Pooler } from '../testing/pgbouncer.ts';
 import { ready, rowsPath, startService, type TestService } from '../testing/service.ts';
+import { Database } from './index.ts';
 
 const configuration = `
 tables:
@@ -45,7 +47,7 @@ describe.each(['transaction', 'session'] as const)('PgBouncer in %s mode', (mode
   let before: readonly string[];
 
   beforeAll(async () => {
-    pooler = await startPooler(fresh.url, mode, mode === 'transaction' ? 3 : 60);
+    pooler = await startPooler(fresh.url, { mode, sessions: mode === 'transaction' ? 3 : 60 });
     before = await settings(pooler.url(fresh.url));
     service = await startService(pooler.url(fresh.url), configuration, {
       records: pooler.url(fresh.url),
@@ -113,7 +115,7 @@ describe.each(['transaction', 'session'] as const)('PgBouncer in %s mode', (mode
 
 describe('live updates behind a transaction pooler', () => {
   beforeAll(async () => {
-    pooler = await startPooler(fresh.url, 'transaction');
+    pooler = await startPooler(fresh.url, { mode: 'transaction', sessions: 3 });
   });
   afterAll(() => pooler.stop());
 
@@ -135,4 +137,36 @@ describe('live updates behind a transaction pooler', () => {
   it('come from the triggers where a direct way is named', async () => {
     expect(await gradeOf(fresh.url)).toEqual({ grade: 'triggers' });
   });
+});
+
+it('may come in between and leave: long statements are left alone, and lost connections found', async () => {
+  pooler = await startPooler(fresh.url, { mode: 'transaction', sessions: 3 });
+  const proxy = new LossyProxy(Number(new URL(fresh.url).port));
+  const url = new URL(fresh.url);
+  url.port = String(await proxy.listen());
+  const database = new Database({ url: url.href, connections: 2, timeLimit: 120_000 });
+  const value = (text: string): Promise<unknown> =>
+    database.run({ text, parameters: [] }).then(({ rows }) => rows[0]?.[0]);
+  try {
+    expect(await value('select 1')).toBe('1');
+    proxy.target = pooler.port;
+    proxy.endAll();
+    await until(
+      () => value('select 2').catch(() => undefined),
+      (found) => found === '2',
+    );
+    expect(await value('select 3 from pg_sleep(6)')).toBe('3');
+    proxy.target = Number(new URL(fresh.url).port);
+    proxy.endAll();
+    await until(
+      () => value('select 4').catch(() => undefined),
+      (found) => found === '4',
+    );
+    proxy.loseAll();
+    expect(await value('select 5')).toBe('5');
+  } finally {
+    proxy.close();
+    await database.close();
+    await pooler.stop();
+  }
 });

@@ -169,8 +169,9 @@ export class Sessions {
 
   /** Looks what a new session is, and sets it unless others get it. @throws Failure `away` */
   private async prepare(client: pg.ClientBase): Promise<void> {
-    const isPooled =
-      this.pooler === 'detect' ? await isBehindPooler(client) : this.pooler === 'transaction';
+    const isBehind = await isBehindPooler(client);
+    if (isBehind) this.watch.exempt(client);
+    const isPooled = this.pooler === 'detect' ? isBehind : this.pooler === 'transaction';
     if (isPooled) this.pooled.add(client);
     else if (this.settings !== null) await set(client, this.settings);
   }

@@ -57,11 +57,16 @@ export class StatementWatch {
   private client: pg.Client | undefined;
   private lookedUpAt = 0;
   private isLookingUp = false;
-  /** A pooler in between gives sessions numbers of its own, so they cannot be looked up. */
-  private isBehindPooler = false;
+  /** Those that a pooler numbers by itself: they cannot be looked up. */
+  private readonly numberedElsewhere = new WeakSet<Inner>();
 
   constructor(config: pg.ClientConfig) {
     this.config = config;
+  }
+
+  /** Has a connection not be looked up, since a pooler numbers it. */
+  exempt(client: pg.ClientBase): void {
+    this.numberedElsewhere.add(client as unknown as Inner);
   }
 
   /** Watches a connection until what is returned is called. */
@@ -101,8 +106,10 @@ export class StatementWatch {
       if (isWaiting && bytes === watched.bytes) continue;
       Object.assign(watched, { bytes, heard: now, unanswered: 0 });
     }
-    const silent = [...this.running].filter(([, { heard }]) => now - heard >= silence);
-    if (silent.length > 0 && !this.isLookingUp && !this.isBehindPooler) void this.lookUp(silent);
+    const silent = [...this.running].filter(
+      ([inner, { heard }]) => now - heard >= silence && !this.numberedElsewhere.has(inner),
+    );
+    if (silent.length > 0 && !this.isLookingUp) void this.lookUp(silent);
     else if (silent.length === 0 && now - this.lookedUpAt > restAfter) {
       this.rest();
       if (this.running.size > 0) return;
@@ -127,7 +134,6 @@ export class StatementWatch {
       this.isLookingUp = false;
       this.lookedUpAt = performance.now();
     }
-    if (this.isBehindPooler) return;
     for (const [inner, watched] of silent) {
       const isSame = this.running.get(inner) === watched && inner.processID === ids.get(inner);
       // What has come since says enough.
@@ -149,15 +155,17 @@ export class StatementWatch {
       ...{ text, values: [pids, silence], rowMode: 'array' },
     });
     const [own] = rows[0] ?? [];
-    this.isBehindPooler = own !== (client as unknown as Inner).processID;
-    return new Set(rows.map(([, pid]) => pid));
+    // Through a pooler nothing is known of any of them; the next time there may be none.
+    if (own === (client as unknown as Inner).processID) return new Set(rows.map(([, pid]) => pid));
+    this.rest();
+    return new Set(pids);
   }
 
   private async open(): Promise<pg.Client> {
     const { config } = this;
     const client = new pg.Client({
       ...config,
-      // A pool hides it from whoever copies its options.
+      // A pool hides it from those who copy its options.
       password: config.password,
       application_name: 'ephoros watch',
       connectionTimeoutMillis: answerLimit,

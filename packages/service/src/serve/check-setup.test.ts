@@ -1,7 +1,7 @@
 import { livePublicationOf } from '@ephoros/core/sql';
+import { startPooler, type Pooler } from '../../../../demo/src/index.ts';
 import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { checkSetup, parseConfiguration, type CheckedSetup, type Finding } from '../index.ts';
-import { startPooler, type Pooler } from '../testing/pgbouncer.ts';
 
 it('warns where the server keeps its log for a follower that hangs', async () => {
   const { url, drop } = await freshDatabase('check_followers', [
@@ -37,7 +37,7 @@ describe('a setup that does not work as it is', () => {
       'grant select on all tables in schema public to ephoros_few, ephoros_bypassing',
     ]);
     other = await freshDatabase('check_setup_other', ['create table berths (id int primary key)']);
-    pooler = await startPooler(fresh.url, 'transaction');
+    pooler = await startPooler(fresh.url, { mode: 'transaction' });
   });
 
   afterAll(async () => {
