@@ -35,7 +35,11 @@ describe('what everybody can use', () => {
       `/tables/passages?columns=id,status,toll&paint=${paint}&row-style=striped,numbered,wrapped`,
       '.eph-cell[data-tone]',
     ],
-    ['two tables', '/tables/locks?columns=id,name&second=canals', '.beside .eph-row .eph-text'],
+    [
+      'two tables',
+      '/tables/locks?columns=id,name&second=canals',
+      '.second-table .eph-row .eph-text',
+    ],
     ['a mistake', '/tables/passages?filter=tol=3', '[data-testid=refused]'],
     ['nothing that matches', '/tables/passages?filter=id<0', '[data-testid=nothing-matches]'],
   ];

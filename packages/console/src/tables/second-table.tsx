@@ -17,7 +17,7 @@ export function SecondTable({ text, put, addressOf }: SecondTableProps): ReactEl
   const { words } = useDesk();
   const [name = '', search = ''] = split(text);
   return (
-    <section className="beside relative min-h-0 min-w-0 grow basis-0" aria-label={name}>
+    <section className="second-table relative min-h-0 min-w-0 grow basis-0" aria-label={name}>
       <button
         type="button"
         className="absolute end-6 top-0 z-10 cursor-pointer text-sm text-faint hover:text-amber"
