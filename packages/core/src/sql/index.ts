@@ -66,6 +66,7 @@ export {
 } from './written-rows.ts';
 export {
   beginNamed,
+  serverMark,
   canFlushStatistics,
   checkDeferred,
   commit,

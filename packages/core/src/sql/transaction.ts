@@ -30,12 +30,18 @@ export const canFlushStatistics: Statement = Object.freeze({
 });
 
 /**
- * Begins a transaction that may write, and gives what the database calls it (`name`); several
- * commands in one text.
+ * What distinguishes a running server from all others: when it started, in microseconds. A session of
+ * any database of it says the same.
+ */
+export const serverMark = 'extract(epoch from pg_postmaster_start_time())::text';
+
+/**
+ * Begins a transaction that may write, and gives what the database calls it (`name`) and which server
+ * that is (`server`, as `serverMark` says it); several commands in one text.
  */
 export function beginNamed(settings: Settings, flushesStatistics: boolean): string {
   const message = flushesStatistics ? '; select pg_stat_force_next_flush()' : '';
-  return `${beginWriting(settings)}${message}; select pg_current_xact_id()::text as name`;
+  return `${beginWriting(settings)}${message}; select pg_current_xact_id()::text as name, ${serverMark} as server`;
 }
 
 /** What has become of a transaction: `committed`, `aborted`, `in progress`; `lost` where nobody knows. */

@@ -286,7 +286,7 @@ async function runOnce(
     if (mode === 'each' && !immediate) throw new BrokenAtTheEnd();
     throw new NotSaved(await answers.lateRefusal(thrown, inside));
   }
-  const transaction = await inside.name;
+  const { name: transaction, server } = await inside.begun;
   const id = ChangeLog.newId();
   const answer = answers.saved(dryRun || run.made.length === 0 ? null : id);
   if (dryRun) throw new NotSaved(answer);
@@ -301,6 +301,7 @@ async function runOnce(
     id,
     caller: saving.caller,
     transaction,
+    server,
     ...(request && { request: { ...request, answer: answered } }),
     undoes,
     changes: saving.keep === 'nothing' ? [] : answers.log(saving.keep === 'values'),

@@ -87,7 +87,7 @@ export class Writer {
     work: (inside: Transaction) => Promise<Result>,
   ): Promise<Result> {
     return this.connected(signal, async (client, deaf) => {
-      const begun = several(client, await this.beginning(client));
+      const begun = begin(client, await this.beginning(client));
       const inside = new Transaction(client, begun, deaf, {
         limit: this.timeLimit + grace,
         // What is prepared in a session of somebody else's would stay there.
@@ -175,11 +175,19 @@ interface TransactionOptions {
   readonly prepared: PreparedStatements | undefined;
 }
 
+/** A transaction as its server knows it. */
+interface Begun {
+  /** What the database calls it (`pg_current_xact_id`). */
+  readonly name: string;
+  /** Which server it runs on, as `serverMark` says it. */
+  readonly server: string;
+}
+
 /** A transaction under way. */
 export class Transaction {
   ended = false;
-  /** What the database calls it (`pg_current_xact_id`). @throws Failure where it did not begin */
-  readonly name: Promise<string>;
+  /** @throws Failure where it did not begin */
+  readonly begun: Promise<Begun>;
   private hasBegun = false;
   private readonly client: pg.PoolClient;
   private readonly deaf: () => void;
@@ -188,14 +196,14 @@ export class Transaction {
 
   constructor(
     client: pg.PoolClient,
-    name: Promise<string>,
+    begun: Promise<Begun>,
     deaf: () => void,
     options: TransactionOptions,
   ) {
     this.client = client;
-    this.name = name;
+    this.begun = begun;
     // Read by the first statement.
-    name.catch(() => undefined);
+    begun.catch(() => undefined);
     this.deaf = deaf;
     this.options = options;
   }
@@ -219,12 +227,12 @@ export class Transaction {
     const isPipelined = (this.client as { pipeline?: boolean }).pipeline === true;
     const sent = isPipelined ? send() : undefined;
     sent?.catch(() => undefined);
-    await this.name;
+    await this.begun;
     this.hasBegun = true;
     return sent ?? send();
   }
 
-  private command(text: string): Promise<string> {
+  private command(text: string): Promise<unknown> {
     return this.behindBegin(() => several(this.client, text));
   }
 
@@ -261,20 +269,26 @@ export class Transaction {
     const replicaContext = replicaContexts.getStore();
     if (replicaContext?.wants !== true) return;
     // It is saved, whatever becomes of this: without it a reader may see what was for a moment longer.
-    replicaContext.wrote = await several(this.client, whereTheLogStands).catch(() => undefined);
+    const stands = several<{ name: string }>(this.client, whereTheLogStands);
+    replicaContext.wrote = await stands.then(
+      (row) => row?.name ?? '',
+      () => undefined,
+    );
   }
 }
 
-/** Commands without values; gives the last value that they say. @throws DatabaseError, Failure */
-async function several(client: pg.PoolClient, text: string): Promise<string> {
+/** Commands without values; gives the first row of the last one. @throws DatabaseError, Failure */
+async function several<Row>(client: pg.PoolClient, text: string): Promise<Row | undefined> {
   try {
     const results = (await client.query(text)) as pg.QueryResult | pg.QueryResult[];
-    const last = (Array.isArray(results) ? results.at(-1) : results)?.rows[0] as
-      { name?: string } | undefined;
-    return last?.name ?? '';
+    return (Array.isArray(results) ? results.at(-1) : results)?.rows[0] as Row | undefined;
   } catch (thrown) {
     throw isRefusal(thrown) ? thrown : Failure.from(thrown);
   }
+}
+
+async function begin(client: pg.PoolClient, text: string): Promise<Begun> {
+  return (await several<Begun>(client, text)) ?? { name: '', server: '' };
 }
 
 const asText = { getTypeParser: () => (text: string) => text };

@@ -1,3 +1,4 @@
+import { serverMark } from '@ephoros/core/sql';
 import { and, desc, eq, inArray, lt, or, sql } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { newId } from './new-id.ts';
@@ -42,6 +43,8 @@ export interface NewSet {
   readonly id: string;
   readonly caller: string;
   readonly transaction: string;
+  /** The server that the transaction runs on, as `serverMark` says it. */
+  readonly server: string;
   readonly request?: { readonly key: string; readonly digest: string; readonly answer: string };
   readonly undoes?: string | undefined;
   readonly changes: readonly LoggedChange[];
@@ -80,6 +83,9 @@ const mostKeys = 1_000;
 /** Ms within which old sets are not looked for again. */
 const noted = 3_600_000;
 
+/** Has the transaction of a statement not wait for the disk. */
+const unflushed = sql.raw("set_config('synchronous_commit', 'off', true)");
+
 /** The sets of changes that were saved: who, when, what before and after. */
 export class ChangeLog {
   private readonly records: Records;
@@ -98,33 +104,26 @@ export class ChangeLog {
     return newId();
   }
 
-  /** Notes a set before its transaction is committed. @throws KeyTaken, RecordsError, Failure */
-  async begin({ id, caller, transaction, request, undoes, changes: made }: NewSet): Promise<void> {
+  /**
+   * Notes a set before its transaction is committed. Where the records are on the same server, that
+   * commit writes the note to disk as well: it is behind it in the one log of the server, and so the
+   * note does not wait for the disk itself. @throws KeyTaken, RecordsError, Failure
+   */
+  async begin(set: NewSet): Promise<void> {
+    const { id, caller, transaction, server, request, undoes, changes: made } = set;
+    const at = new Date(this.now()).toISOString();
     const taken = await this.records.use(async (database) => {
       await this.sweep(database);
-      const set = {
-        id,
-        caller,
-        at: new Date(this.now()),
-        state: 'pending' as const,
-        transaction,
-        idempotencyKey: request?.key ?? null,
-        digest: request?.digest ?? null,
-        answer: request?.answer ?? null,
-        undoes: undoes ?? null,
-      };
       try {
-        if (made.length === 0) await database.insert(changeSets).values(set);
-        else {
-          await database.execute(
-            sql`with one as (insert into ${changeSets} (id, caller, at, state, transaction, idempotency_key, digest, answer, undoes)
-              values (${set.id}, ${set.caller}, ${set.at.toISOString()}::timestamptz, ${set.state}, ${set.transaction}, ${set.idempotencyKey}, ${set.digest}, ${set.answer}, ${set.undoes}) returning id)
+        await database.execute(
+          sql`with one as (insert into ${changeSets} (id, caller, at, state, transaction, idempotency_key, digest, answer, undoes)
+              select ${id}, ${caller}, ${at}::timestamptz, 'pending', ${transaction}, ${request?.key ?? null}, ${request?.digest ?? null}, ${request?.answer ?? null}, ${undoes ?? null}
+              from (select count(${unflushed}) where ${sql.raw(serverMark)} = ${server}) as asked returning id)
               insert into ${changes} (set_id, place, table_name, row_key, row_key_before, kind, columns, before, after, rule, notation)
               select one.id, v.place - 1, v.a, v.b, v.c, v.d, v.e, v.f, v.g, v.h, 'postgres'
               from one, unnest(${list(made.map((one) => one.table))}, ${list(made.map((one) => one.key))}, ${list(made.map((one) => one.keyBefore))}, ${list(made.map((one) => one.kind))}, ${list(made.map((one) => JSON.stringify(one.columns)))}, ${list(made.map((one) => one.before))}, ${list(made.map((one) => one.after))}, ${list(made.map((one) => one.rule))})
                 with ordinality as v(a, b, c, d, e, f, g, h, place)`,
-          );
-        }
+        );
       } catch (thrown) {
         const { code } = ((thrown as { cause?: unknown }).cause ?? thrown) as { code?: unknown };
         if (code !== '23505' || request === undefined) throw thrown;
@@ -135,12 +134,17 @@ export class ChangeLog {
     if (taken) throw new KeyTaken();
   }
 
-  /** Notes that a set was saved; or forgets it, since it was not. */
+  /**
+   * Notes that a set was saved; or forgets it, since it was not. A note that is lost with its server
+   * is made again: whoever reads of the set asks what became of its transaction.
+   */
   settle(id: string, saved: boolean): Promise<void> {
     return this.records.use(async (database) => {
-      if (saved) {
-        await database.update(changeSets).set({ state: 'saved' }).where(eq(changeSets.id, id));
-      } else await database.delete(changeSets).where(eq(changeSets.id, id));
+      await database.execute(
+        saved
+          ? sql`update ${changeSets} set state = 'saved' where id = ${id} and ${unflushed} is not null`
+          : sql`delete from ${changeSets} where id = ${id} and ${unflushed} is not null`,
+      );
     });
   }
 
