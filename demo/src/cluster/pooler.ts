@@ -42,7 +42,8 @@ export async function startPooler(
   const folder = mkdtempSync(join(tmpdir(), 'ephoros-pooler-'));
   chmodSync(folder, 0o755);
   const port = await freePort();
-  const [file, users] = [join(folder, 'pgbouncer.ini'), join(folder, 'users.txt')];
+  const file = join(folder, 'pgbouncer.ini');
+  const users = join(folder, 'users.txt');
   writeFileSync(users, `"${username}" ""\n`);
   writeFileSync(
     file,
@@ -65,6 +66,8 @@ max_client_conn = 500
     stdio: ['ignore', 'ignore', 'pipe'],
   });
   let written = '';
+  // Where it is not installed, for instance.
+  child.once('error', ({ message }) => (written += message));
   child.stderr.setEncoding('utf8').on('data', (text: string) => (written += text));
   const ended = new Promise((resolve) => child.once('close', resolve));
   const pooler: Pooler = {
@@ -80,7 +83,8 @@ max_client_conn = 500
       rmSync(folder, { recursive: true, force: true });
     },
   };
-  for (let left = tries; left > 0; left -= 1) {
+  const hasEnded = (): boolean => child.pid === undefined || child.exitCode !== null;
+  for (let left = tries; left > 0 && !hasEnded(); left -= 1) {
     if (await answers(pooler.url(direct))) return pooler;
     await sleep(50);
   }

@@ -66,7 +66,6 @@ export {
 } from './written-rows.ts';
 export {
   beginNamed,
-  serverMark,
   canFlushStatistics,
   checkDeferred,
   commit,
@@ -95,4 +94,10 @@ export {
   followerTimeout,
   tablesInLog,
 } from './live-log.ts';
-export { serverFacts, serverNeeds, whereServerStands, whereTheLogStands } from './server.ts';
+export {
+  serverFacts,
+  serverMark,
+  serverNeeds,
+  whereServerStands,
+  whereTheLogStands,
+} from './server.ts';

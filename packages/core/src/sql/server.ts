@@ -10,6 +10,12 @@ export const whereServerStands: Statement = Object.freeze({
 export const whereTheLogStands = 'select pg_current_wal_insert_lsn()::text as name';
 
 /**
+ * SQL for what distinguishes a running server from all others: its start, in microseconds. Each session of the server
+ * gets the same text, in any database and time zone.
+ */
+export const serverMark = 'extract(epoch from pg_postmaster_start_time())::text';
+
+/**
  * What kind of server it is, which database, and what the role may: one row. `most`, `role_most` and `database_most`
  * are connections at most, the last two -1 without a limit. `database` and `started` name the database of a server
  * until it is started again.
@@ -26,7 +32,7 @@ export const serverFacts = `select current_setting('server_version') as version,
   pg_backend_pid() as process,
   current_database()::text as name,
   d.oid::text as database,
-  pg_postmaster_start_time()::text as started,
+  ${serverMark} as started,
   coalesce((
     select array_agg(format('%s.%s', n.nspname, c.relname) order by 1)
     from pg_class c join pg_namespace n on n.oid = c.relnamespace

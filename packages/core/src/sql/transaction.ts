@@ -1,3 +1,4 @@
+import { serverMark } from './server.ts';
 import type { Statement } from './statement.ts';
 import { beginWriting, type Settings } from './session.ts';
 
@@ -28,12 +29,6 @@ export const canFlushStatistics: Statement = Object.freeze({
   text: `select to_regproc('pg_catalog.pg_stat_force_next_flush') is not null`,
   parameters: [],
 });
-
-/**
- * What distinguishes a running server from all others: when it started, in microseconds. A session of
- * any database of it says the same.
- */
-export const serverMark = 'extract(epoch from pg_postmaster_start_time())::text';
 
 /**
  * Begins a transaction that may write, and gives what the database calls it (`name`) and which server

@@ -175,7 +175,7 @@ interface TransactionOptions {
   readonly prepared: PreparedStatements | undefined;
 }
 
-/** A transaction as its server knows it. */
+/** What a transaction says of itself as it begins. */
 interface Begun {
   /** What the database calls it (`pg_current_xact_id`). */
   readonly name: string;
@@ -287,6 +287,7 @@ async function several<Row>(client: pg.PoolClient, text: string): Promise<Row | 
   }
 }
 
+/** Begins a transaction. @throws DatabaseError, Failure */
 async function begin(client: pg.PoolClient, text: string): Promise<Begun> {
   return (await several<Begun>(client, text)) ?? { name: '', server: '' };
 }

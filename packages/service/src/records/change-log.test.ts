@@ -6,7 +6,7 @@ import { ChangeLog, Records } from './index.ts';
 
 const configuration = 'tables: { quays: { changes: { change: true } } }';
 
-/** How the transactions of the records end: noted with each change, as its statement ends. */
+/** A trigger that stores, at the end of each transaction, whether it waits for the disk. */
 const noting = `
   create table public.endings (set_id text, flushed text);
   create function public.note_ending() returns trigger language plpgsql as $$ begin
@@ -28,7 +28,7 @@ describe('the note of a set that is about to be saved', () => {
     ]));
     database = new pg.Client({ connectionString: url });
     await database.connect();
-    // The server of the tests waits for no disk by itself.
+    // The tests' server does not wait for the disk by default.
     await database.query(
       `alter database ${new URL(url).pathname.slice(1)} set synchronous_commit = on`,
     );
@@ -58,8 +58,8 @@ describe('the note of a set that is about to be saved', () => {
       });
       expect(status).toBe(200);
       expect(await endings()).toEqual(['off']);
-      const kept = await service.get('/api/tables/quays/history');
-      expect(kept.body).toMatchObject({ entries: [{ before: { name: 'North' } }] });
+      const history = await service.get('/api/tables/quays/history');
+      expect(history.body).toMatchObject({ entries: [{ before: { name: 'North' } }] });
     } finally {
       await service.close();
     }

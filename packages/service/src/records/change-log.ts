@@ -83,7 +83,7 @@ const mostKeys = 1_000;
 /** Ms within which old sets are not looked for again. */
 const noted = 3_600_000;
 
-/** Has the transaction of a statement not wait for the disk. */
+/** SQL by which the transaction of its statement does not wait for the disk. */
 const unflushed = sql.raw("set_config('synchronous_commit', 'off', true)");
 
 /** The sets of changes that were saved: who, when, what before and after. */
@@ -105,9 +105,9 @@ export class ChangeLog {
   }
 
   /**
-   * Notes a set before its transaction is committed. Where the records are on the same server, that
-   * commit writes the note to disk as well: it is behind it in the one log of the server, and so the
-   * note does not wait for the disk itself. @throws KeyTaken, RecordsError, Failure
+   * Notes a set before its transaction is committed. If the records are on the same server, the note
+   * does not wait for the disk. The server writes one log in order, so the commit of the set, which
+   * waits, writes the note too. @throws KeyTaken, RecordsError, Failure
    */
   async begin(set: NewSet): Promise<void> {
     const { id, caller, transaction, server, request, undoes, changes: made } = set;
@@ -135,16 +135,17 @@ export class ChangeLog {
   }
 
   /**
-   * Notes that a set was saved; or forgets it, since it was not. A note that is lost with its server
-   * is made again: whoever reads of the set asks what became of its transaction.
+   * Notes that a set was saved; or forgets it, since it was not. Only forgetting waits for the disk. If
+   * the server loses the note, the next reader of the set asks what became of its transaction.
    */
   settle(id: string, saved: boolean): Promise<void> {
     return this.records.use(async (database) => {
-      await database.execute(
-        saved
-          ? sql`update ${changeSets} set state = 'saved' where id = ${id} and ${unflushed} is not null`
-          : sql`delete from ${changeSets} where id = ${id} and ${unflushed} is not null`,
-      );
+      if (saved) {
+        await database
+          .update(changeSets)
+          .set({ state: 'saved' })
+          .where(and(eq(changeSets.id, id), sql`${unflushed} is not null`));
+      } else await database.delete(changeSets).where(eq(changeSets.id, id));
     });
   }
 
